@@ -1,0 +1,1 @@
+"""Probing, decoding and encoding of clips; time and colour as the files state them."""

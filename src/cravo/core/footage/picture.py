@@ -1,0 +1,221 @@
+"""A picture as the clip carries it: luma and chroma planes in their own depth and sampling.
+
+Looks work on these planes, so that what no region touches leaves exactly as it came, and so that
+a look on chroma alone costs only chroma. See docs/decisions/0002-working-in-the-clips-own-planes.md.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from av.video.frame import VideoFrame
+from numpy.typing import NDArray
+
+from cravo.core.footage.colour import Colour, colour_of
+
+Plane = NDArray[np.uint8] | NDArray[np.uint16]
+
+# Formats that are worked in as they are; everything else is converted to the nearest of them.
+_SHIFTS = {"yuv420": (1, 1), "yuv422": (1, 0), "yuv444": (0, 0)}
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """Whole pixels from (left, top) up to, not including, (right, bottom)."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
+
+    @property
+    def width(self) -> int:
+        return self.right - self.left
+
+    @property
+    def height(self) -> int:
+        return self.bottom - self.top
+
+    @property
+    def empty(self) -> bool:
+        return self.right <= self.left or self.bottom <= self.top
+
+    def grown(self, by: int) -> Box:
+        return Box(self.left - by, self.top - by, self.right + by, self.bottom + by)
+
+    def within(self, width: int, height: int) -> Box:
+        """The part of the box inside a picture of that size."""
+        return Box(max(self.left, 0), max(self.top, 0), min(self.right, width), min(self.bottom, height))
+
+    def even(self) -> Box:
+        """The smallest box around this one whose corners lie on whole chroma samples."""
+        return Box(
+            self.left & ~1, self.top & ~1, (self.right + 1) & ~1, (self.bottom + 1) & ~1
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """Planes Y', Cb, Cr of one frame.
+
+    y is (height, width), u and v are that size divided by 2**shift, rounded up; dtype uint8 at
+    8 bits, uint16 at 10. The planes may be views of a decoder's frame: read them, never write,
+    unless the picture came from `blank` or `copy`.
+    """
+
+    y: Plane
+    u: Plane
+    v: Plane
+    depth: int
+    shifts: tuple[int, int]
+    colour: Colour
+    backing: VideoFrame | None = None  # the frame whose memory the planes are, if they are all of it
+
+    @property
+    def width(self) -> int:
+        return self.y.shape[1]
+
+    @property
+    def height(self) -> int:
+        return self.y.shape[0]
+
+    @property
+    def planes(self) -> tuple[Plane, Plane, Plane]:
+        return self.y, self.u, self.v
+
+    @property
+    def format(self) -> str:
+        return _format(self.shifts, self.depth)
+
+    @property
+    def neutral(self) -> int:
+        """The chroma code value that means no colour."""
+        return 128 << (self.depth - 8)
+
+    def crop(self, box: Box) -> Picture:
+        """A view of part of the picture. The box lies inside it, on whole chroma samples."""
+        sx, sy = self.shifts
+        rows = slice(box.top >> sy, (box.bottom + sy) >> sy)
+        columns = slice(box.left >> sx, (box.right + sx) >> sx)
+        luma = self.y[box.top : box.bottom, box.left : box.right]
+        return self.with_planes(luma, self.u[rows, columns], self.v[rows, columns])
+
+    def with_planes(self, y: Plane, u: Plane, v: Plane) -> Picture:
+        return Picture(y, u, v, self.depth, self.shifts, self.colour)
+
+    def copy(self) -> Picture:
+        """The same picture in memory of its own, in the planes of a frame ready for an encoder."""
+        other = blank(self.width, self.height, self.depth, self.shifts, self.colour)
+        for mine, its in zip(self.planes, other.planes, strict=True):
+            np.copyto(its, mine)
+        return other
+
+    def turned(self, degrees: int) -> Picture:
+        """Turned counter-clockwise by a multiple of 90 degrees."""
+        quarters = (degrees // 90) % 4
+        if not quarters:
+            return self
+        sx, sy = self.shifts
+        if quarters % 2 and sx != sy:
+            frame = self.to_frame().reformat(format=_format((0, 0), self.depth))
+            return from_frame(frame, self.colour).turned(degrees)
+        y, u, v = (np.ascontiguousarray(np.rot90(plane, quarters)) for plane in self.planes)
+        return self.with_planes(y, u, v)
+
+    def to_frame(self) -> VideoFrame:
+        """A frame for an encoder or the scaler, tagged with the picture's colour."""
+        if self.backing is not None:
+            self.colour.tag(self.backing)
+            return self.backing
+        frame = VideoFrame(self.width, self.height, self.format)
+        for mine, its in zip(self.planes, _views(frame), strict=True):
+            np.copyto(its, mine)
+        self.colour.tag(frame)
+        return frame
+
+    def scaled(self, width: int, height: int) -> Picture:
+        """The picture at another size (bilinear; averaging when it gets smaller)."""
+        if (width, height) == (self.width, self.height):
+            return self
+        frame = self.to_frame()
+        way = "AREA" if width < self.width else "BICUBIC"
+        return from_frame(frame.reformat(width, height, interpolation=way), self.colour)
+
+    def to_rgb(self) -> NDArray[np.uint8]:
+        """R'G'B' at 8 bits, (height, width, 3), for screens."""
+        return _screen_frame(self, "rgb24").to_ndarray()
+
+    def to_bgr(self) -> NDArray[np.uint8]:
+        """The same with the channels the other way round, as OpenCV wants them."""
+        return _screen_frame(self, "bgr24").to_ndarray()
+
+
+def blank(width: int, height: int, depth: int, shifts: tuple[int, int], colour: Colour) -> Picture:
+    """A writable picture whose content is undefined, in the planes of an encoder's frame."""
+    frame = VideoFrame(width, height, _format(shifts, depth))
+    y, u, v = _views(frame)
+    return Picture(y, u, v, depth, shifts, colour, frame)
+
+
+def from_frame(frame: VideoFrame, colour: Colour | None = None) -> Picture:
+    """View a decoded frame as a picture; converts only what is not planar 8 or 10 bit Y'CbCr."""
+    colour = colour or colour_of(frame)
+    wanted = _nearest_format(frame)
+    if frame.format.name != wanted and not _same_layout(frame.format.name, wanted):
+        source_range = 2 if frame.format.is_rgb else colour.scaler_range
+        frame = frame.reformat(
+            format=wanted,
+            src_colorspace=colour.scaler_space,
+            dst_colorspace=colour.scaler_space,
+            src_color_range=source_range,
+            dst_color_range=colour.scaler_range,
+        )
+    depth = 10 if wanted.endswith("10le") else 8
+    y, u, v = _views(frame)
+    backing = frame if frame.format.name == wanted else None
+    return Picture(y, u, v, depth, _SHIFTS[wanted[:6]], colour, backing)
+
+
+def _screen_frame(picture: Picture, layout: str) -> VideoFrame:
+    space = picture.colour.scaler_space
+    return picture.to_frame().reformat(
+        format=layout,
+        src_colorspace=space,
+        dst_colorspace=space,
+        src_color_range=picture.colour.scaler_range,
+        dst_color_range=2,
+        interpolation="BILINEAR",
+    )
+
+
+def _format(shifts: tuple[int, int], depth: int) -> str:
+    name = next(name for name, value in _SHIFTS.items() if value == shifts)
+    return name + ("p10le" if depth == 10 else "p")
+
+
+def _same_layout(name: str, wanted: str) -> bool:
+    # The "j" formats differ from the plain ones by their range only, which `Colour` carries.
+    return name.replace("yuvj", "yuv") == wanted
+
+
+def _nearest_format(frame: VideoFrame) -> str:
+    parts = frame.format.components
+    deep = max(part.bits for part in parts) > 8
+    if frame.format.is_rgb or len(parts) < 3:
+        base = "yuv444" if len(parts) >= 3 else "yuv420"
+    else:
+        wide = parts[1].width * 2 <= frame.format.width + 1
+        tall = parts[1].height * 2 <= frame.format.height + 1
+        base = "yuv420" if wide and tall else "yuv422" if wide else "yuv444"
+    return base + ("p10le" if deep else "p")
+
+
+def _views(frame: VideoFrame) -> tuple[Plane, Plane, Plane]:
+    wide = frame.format.components[0].bits > 8
+    dtype = np.uint16 if wide else np.uint8
+    views = []
+    for plane in frame.planes[:3]:
+        whole = np.frombuffer(plane, dtype).reshape(-1, plane.line_size // dtype().itemsize)
+        views.append(whole[: plane.height, : plane.width])
+    return views[0], views[1], views[2]

@@ -1,0 +1,216 @@
+"""Probing: is this file a usable clip, and what does it hold?
+
+`probe` runs in a process of its own with limits on memory and time, since a hostile or broken
+file may crash a decoder or make it run for ever. The process is this module, run with a path.
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import subprocess
+import sys
+from fractions import Fraction
+from pathlib import Path
+
+import av
+from av.container import InputContainer
+from av.video.frame import VideoFrame
+
+from cravo.core.errors import BadFootage
+from cravo.core.footage.facts import Facts, Sound
+from cravo.core.footage.picture import from_frame
+
+LARGEST_SIDE = 8192
+MOST_STREAMS = 32
+MOST_FRAMES = 60 * 60 * 60 * 6
+PROBE_SECONDS = 300
+PROBE_MEMORY = 4 << 30
+STILL_RATE = Fraction(25)
+_STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "tiff_pipe", "mpjpeg"}
+
+
+def probe(path: Path) -> Facts:
+    """Probe a clip or picture in a separate, limited process.
+
+    Raises BadFootage with a sentence that tells what is the matter with the file.
+    """
+    if not path.is_file():
+        raise BadFootage(f"There is no file {path.name}.")
+    if path.stat().st_size == 0:
+        raise BadFootage("The file is empty.")
+    command = [sys.executable, "-m", "cravo.core.footage.probe", str(path)]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=PROBE_SECONDS, check=False)
+    except subprocess.TimeoutExpired:
+        raise BadFootage("The file took too long to read and was given up.") from None
+    try:
+        answer = json.loads(done.stdout)
+    except ValueError:
+        raise BadFootage("The file is damaged in a way that stops the decoder.") from None
+    if "problem" in answer:
+        raise BadFootage(answer["problem"])
+    return Facts.model_validate(answer)
+
+
+def read_facts(path: Path) -> Facts:
+    """Probe in this process; `probe` is what everything else calls."""
+    try:
+        with av.open(str(path), metadata_errors="ignore") as container:
+            return _facts(container)
+    except (av.error.FFmpegError, UnicodeDecodeError) as error:
+        raise BadFootage(_sentence(error)) from None
+    except MemoryError:
+        raise BadFootage("The file asks for more memory than a clip may take.") from None
+
+
+def _facts(container: InputContainer) -> Facts:
+    if len(container.streams) > MOST_STREAMS:
+        raise BadFootage(f"The file has more than {MOST_STREAMS} streams.")
+    if not container.streams.video:
+        raise BadFootage("There is no picture in this file, only sound or data.")
+    stream = container.streams.video[0]
+    codec = stream.codec_context
+    if codec is None:
+        raise BadFootage("The picture is in a coding that Cravo cannot decode.")
+    if max(codec.width, codec.height) > LARGEST_SIDE:
+        raise BadFootage(
+            f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side."
+        )
+    stream.thread_type = "AUTO"
+    times, key_times, time_base = _packet_times(container)
+    first = _first_frame(container)
+    if not times:
+        raise BadFootage("There is no frame in this file.")
+    still = container.format.name in _STILL_FORMATS or (
+        container.format.name.endswith("_pipe") and len(times) == 1
+    )
+    warnings = []
+    rate = _rate(stream.average_rate or stream.guessed_rate, times, time_base)
+    if None in times:
+        # Containers without presentation times (old AVI files): frames come at the stated rate.
+        time_base, count = 1 / rate, len(times)
+        keys = [index for index, time in enumerate(key_times) if time]
+        ticks, variable = list(range(count)), False
+    else:
+        ticks = sorted(set(times))
+        known = {time for time, key in zip(times, key_times, strict=True) if key}
+        keys = [index for index, time in enumerate(ticks) if time in known]
+        variable = _varies(ticks, time_base, rate)
+    if variable:
+        warnings.append("The frame rate varies; frames keep their own times.")
+    turn = int(round(first.rotation / 90) * 90) % 360
+    picture = from_frame(first)
+    upright = picture.turned(turn)
+    if upright.width % 2 or upright.height % 2:
+        warnings.append("The size is odd; an exported picture is one pixel smaller.")
+    if first.interlaced_frame:
+        warnings.append("The picture is interlaced; fields are treated together.")
+    sound = _sound(container)
+    if sound is None and not still:
+        warnings.append("The clip has no sound.")
+    return Facts(
+        kind="still" if still else "clip",
+        width=upright.width,
+        height=upright.height,
+        turn=turn,
+        depth=upright.depth,
+        shifts=upright.shifts,
+        colour=upright.colour,
+        codec=codec.name,
+        container=container.format.name,
+        rate=STILL_RATE if still else rate,
+        variable=variable and not still,
+        time_base=time_base,
+        times=ticks,
+        keys=keys if keys and keys[0] == 0 else [0, *keys],
+        sound=None if still else sound,
+        warnings=warnings,
+    )
+
+
+def _packet_times(container: InputContainer) -> tuple[list[int], list[bool], Fraction]:
+    """Presentation time and key flag of each picture packet; None where a packet has no time."""
+    stream = container.streams.video[0]
+    times, keys = [], []
+    try:
+        for packet in container.demux(stream):
+            if packet.size and not packet.is_discard:
+                times.append(packet.pts)
+                keys.append(packet.is_keyframe)
+            if len(times) > MOST_FRAMES:
+                raise BadFootage("The clip is longer than six hours at 60 frames a second.")
+    except av.error.FFmpegError:
+        if not times:
+            raise
+    base = stream.time_base
+    if base is None:
+        raise BadFootage("The file does not say when its frames are shown.")
+    return times, keys, base
+
+
+def _first_frame(container: InputContainer) -> VideoFrame:
+    stream = container.streams.video[0]
+    container.seek(0)
+    for packet in container.demux(stream):
+        try:
+            for frame in packet.decode():
+                if max(frame.width, frame.height) > LARGEST_SIDE:
+                    raise BadFootage(f"The picture is larger than {LARGEST_SIDE} a side.")
+                return frame
+        except av.error.InvalidDataError:
+            continue  # a damaged start; a later packet may decode
+    raise BadFootage("No frame of this file can be decoded.")
+
+
+def _rate(stated: Fraction | None, times: list[int], base: Fraction) -> Fraction:
+    known = sorted(time for time in times if time is not None)
+    if stated and 0 < stated <= 1000:
+        return Fraction(stated)
+    if len(known) > 1 and known[-1] > known[0]:
+        return ((len(known) - 1) / ((known[-1] - known[0]) * base)).limit_denominator(1001)
+    return STILL_RATE
+
+
+def _varies(ticks: list[int], base: Fraction, rate: Fraction) -> bool:
+    """Whether a frame lies further from an even grid than rounding to ticks can explain."""
+    if len(ticks) < 3:
+        return False
+    tolerance = max(base, 1 / rate / 10)
+    return any(
+        abs((tick - ticks[0]) * base - index / rate) > tolerance for index, tick in enumerate(ticks)
+    )
+
+
+def _sound(container: InputContainer) -> Sound | None:
+    for stream in container.streams.audio:
+        codec = stream.codec_context
+        if codec is not None and codec.sample_rate:
+            base = stream.time_base or Fraction(1, codec.sample_rate)
+            length = stream.duration * base if stream.duration else (container.duration or 0) / 1e6
+            return Sound(
+                codec=codec.name, rate=codec.sample_rate, channels=codec.channels, seconds=float(length)
+            )
+    return None
+
+
+def _sentence(error: Exception) -> str:
+    if isinstance(error, av.error.DecoderNotFoundError):
+        return "The picture is in a coding that Cravo cannot decode."
+    if isinstance(error, (av.error.EOFError, av.error.InvalidDataError)):
+        return "This is not a video or picture file, or it is damaged beyond reading."
+    return "The file cannot be read as a clip."
+
+
+def _main() -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (PROBE_MEMORY, PROBE_MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (PROBE_SECONDS, PROBE_SECONDS))
+    av.logging.set_level(None)
+    try:
+        print(read_facts(Path(sys.argv[1])).model_dump_json())
+    except BadFootage as error:
+        print(json.dumps({"problem": str(error)}))
+
+
+if __name__ == "__main__":
+    _main()

@@ -1,0 +1,131 @@
+"""Random and sequential access to the frames of a clip."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from pathlib import Path
+from types import TracebackType
+
+import av
+from av.container import InputContainer
+from av.video.frame import VideoFrame
+
+from cravo.core.errors import BadFootage, MissingFootage
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.picture import Picture, from_frame
+
+KEPT = 16  # decoded frames kept, so that stepping back and forth does not decode again
+
+
+class Reader:
+    """Reads frames by number. Going on from the last frame read is fast; others seek.
+
+    Not safe for use by several threads at once. A frame that cannot be decoded is replaced by the
+    one before it, so that a clip with a damaged end still plays through.
+    """
+
+    def __init__(self, path: Path, facts: Facts, threads: int = 0) -> None:
+        if not path.is_file():
+            raise MissingFootage(f"The file of this clip is gone: {path.name}.")
+        self.facts = facts
+        self._path = path
+        self._threads = threads
+        self._container: InputContainer | None = None
+        self._frames: Iterator[VideoFrame] = iter(())
+        self._next = 0
+        self._kept: OrderedDict[int, Picture] = OrderedDict()
+        self._number = {time: number for number, time in enumerate(facts.times)}
+
+    def __enter__(self) -> Reader:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        if self._container is not None:
+            self._container.close()
+            self._container = None
+        self._kept.clear()
+
+    def read(self, frame: int) -> Picture:
+        """Frame `frame`, upright; a still picture is the same at every number."""
+        frame = 0 if self.facts.kind == "still" else min(max(frame, 0), self.facts.frames - 1)
+        if frame in self._kept:
+            return self._kept[frame]
+        if self._container is None or not self._near(frame):
+            self._seek(frame)
+        return self._decode_to(frame)
+
+    def _near(self, frame: int) -> bool:
+        """Whether decoding on gets there at least as soon as seeking does."""
+        return self._next <= frame and self._start_for(frame) <= self._next
+
+    def _start_for(self, frame: int) -> int:
+        keys = self.facts.keys
+        low, high = 0, len(keys)
+        while low < high:
+            middle = (low + high) // 2
+            if keys[middle] <= frame:
+                low = middle + 1
+            else:
+                high = middle
+        return keys[max(low - 1, 0)]
+
+    def _open(self) -> InputContainer:
+        try:
+            container = av.open(str(self._path), metadata_errors="ignore")
+        except av.error.FFmpegError as error:
+            raise BadFootage("The file of this clip can no longer be read.") from error
+        container.streams.video[0].thread_type = "AUTO"
+        if self._threads:
+            container.streams.video[0].codec_context.thread_count = self._threads
+        return container
+
+    def _seek(self, frame: int) -> None:
+        start = self._start_for(frame)
+        if self._container is None:
+            self._container = self._open()
+        if start or self._next:
+            stream = self._container.streams.video[0]
+            # AVI and the like have no times of their own; there the index itself is the time.
+            self._container.seek(self.facts.times[start], stream=stream, backward=True)
+        self._frames = self._decoded(self._container)
+        self._next = start
+
+    def _decoded(self, container: InputContainer) -> Iterator[VideoFrame]:
+        for packet in container.demux(container.streams.video[0]):
+            if packet.is_discard:
+                continue
+            try:
+                yield from packet.decode()
+            except av.error.InvalidDataError:
+                continue
+            except av.error.EOFError:
+                return
+
+    def _decode_to(self, frame: int) -> Picture:
+        picture = None
+        for decoded in self._frames:
+            number = self._next if decoded.pts is None else self._number.get(decoded.pts, self._next)
+            self._next = number + 1
+            picture = from_frame(decoded, self.facts.colour)
+            if number > frame - KEPT:
+                self._keep(number, picture)
+            if number >= frame:
+                break
+        if picture is None and self._kept:
+            picture = self._kept[max(self._kept)] if frame >= max(self._kept) else None
+        if picture is None:
+            raise BadFootage(f"Frame {frame} of this clip cannot be decoded.")
+        if frame not in self._kept:
+            self._keep(frame, picture)
+        return self._kept[frame]
+
+    def _keep(self, number: int, picture: Picture) -> None:
+        self._kept[number] = picture.turned(self.facts.turn)
+        while len(self._kept) > KEPT:
+            self._kept.popitem(last=False)

@@ -1,0 +1,135 @@
+"""Writing a piece to a file: picture, sound, colour tags, and no private metadata."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from fractions import Fraction
+from pathlib import Path
+from types import TracebackType
+from typing import Literal
+
+import av
+import numpy as np
+from av.audio.frame import AudioFrame
+from av.audio.resampler import AudioResampler
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from cravo.core.errors import CravoError
+from cravo.core.footage.picture import Picture
+
+SOUND_RATE = 48000
+
+
+class Encoding(BaseModel):
+    """How a piece is written: H.264 in MP4 or MOV, VP9 in WebM."""
+
+    container: Literal["mp4", "mov", "webm"] = "mp4"
+    quality: int = 18  # constant rate factor; lower is better
+    preset: str = "veryfast"
+    threads: int = 0
+
+
+_CODECS = {"mp4": ("libx264", "aac"), "mov": ("libx264", "aac"), "webm": ("libvpx-vp9", "libopus")}
+
+
+class Writer:
+    """Writes pictures of one size at one rate, and stereo sound at 48 kHz.
+
+    Nothing of the source's metadata is carried over; the file says only what it is.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        rate: Fraction,
+        first: Picture,
+        encoding: Encoding,
+        sound: av.audio.stream.AudioStream | bool = False,
+    ) -> None:
+        codec, sound_codec = _CODECS[encoding.container]
+        options = {"movflags": "+faststart"} if encoding.container != "webm" else {}
+        self._container = av.open(
+            str(path), "w", format=encoding.container, options={**options, "fflags": "+bitexact"}
+        )
+        stream = self._container.add_stream(codec, rate=rate)
+        stream.width, stream.height = first.width, first.height
+        stream.pix_fmt = first.format
+        stream.time_base = 1 / rate
+        stream.codec_context.time_base = 1 / rate
+        if encoding.threads:
+            stream.codec_context.thread_count = encoding.threads
+        stream.options = _options(codec, encoding)
+        frame = first.to_frame()
+        context = stream.codec_context
+        context.colorspace, context.color_range = frame.colorspace, frame.color_range
+        context.color_primaries, context.color_trc = frame.color_primaries, frame.color_trc
+        self._picture = stream
+        self._count = 0
+        self._copied = sound if isinstance(sound, av.audio.stream.AudioStream) else None
+        self._sound = None
+        if self._copied is not None:
+            self._sound = self._container.add_stream_from_template(self._copied)
+            self._sound.metadata.clear()
+        elif sound:
+            self._sound = self._container.add_stream(sound_codec, rate=SOUND_RATE, layout="stereo")
+            self._resampler = AudioResampler(
+                format=self._sound.format.name, layout="stereo", rate=SOUND_RATE
+            )
+        self._samples = 0
+
+    def __enter__(self) -> Writer:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if kind is None:
+            self._finish()
+        self._container.close()
+
+    def write(self, picture: Picture) -> None:
+        """Append one picture."""
+        frame = picture.to_frame()
+        frame.pts = self._count
+        frame.time_base = 1 / Fraction(self._picture.codec_context.framerate)
+        frame.pict_type = 0  # the source's frame types are not ours
+        self._count += 1
+        self._mux(self._picture.encode(frame))
+
+    def write_sound(self, samples: NDArray[np.float32]) -> None:
+        """Append sound, (2, n) float32 at 48 kHz."""
+        frame = AudioFrame.from_ndarray(np.ascontiguousarray(samples), format="fltp", layout="stereo")
+        frame.sample_rate = SOUND_RATE
+        frame.pts = self._samples
+        frame.time_base = Fraction(1, SOUND_RATE)
+        self._samples += samples.shape[1]
+        for part in self._resampler.resample(frame):
+            self._mux(self._sound.encode(part))
+
+    def copy_sound(self, packets: Iterable[av.Packet]) -> None:
+        """Append packets of the stream given at the start, as they are."""
+        for packet in packets:
+            packet.stream = self._sound
+            self._container.mux(packet)
+
+    def _finish(self) -> None:
+        self._mux(self._picture.encode(None))
+        if self._sound is not None and self._copied is None:
+            for part in self._resampler.resample(None):
+                self._mux(self._sound.encode(part))
+            self._mux(self._sound.encode(None))
+
+    def _mux(self, packets: list[av.Packet]) -> None:
+        try:
+            for packet in packets:
+                self._container.mux(packet)
+        except av.error.OSError as error:
+            raise CravoError("The file could not be written. Is the disk full?") from error
+
+
+def _options(codec: str, encoding: Encoding) -> dict[str, str]:
+    if codec == "libx264":
+        # No encoder settings in the stream: a finished file says nothing of how it was made.
+        return {"crf": str(encoding.quality), "preset": encoding.preset, "x264-params": "info=0"}
+    return {"crf": str(encoding.quality + 10), "b:v": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}

@@ -1,0 +1,1 @@
+"""Points, transforms and the way from source pixels to view pixels and back."""

@@ -1,0 +1,1 @@
+"""Mattes of regions: parts combined, frame by frame."""

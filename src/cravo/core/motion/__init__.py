@@ -1,0 +1,1 @@
+"""Following: where a thing went, frame by frame."""

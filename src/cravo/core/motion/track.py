@@ -1,0 +1,69 @@
+"""The samples of one followed motion."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from cravo.core.geometry.transforms import IDENTITY, Matrix
+
+State = Literal["followed", "lost"]
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """Where the area of a motion is on one frame: a matrix from its own frame, and how sure that is."""
+
+    frame: int
+    matrix: Matrix
+    confidence: float
+    state: State = "followed"
+
+
+class Track:
+    """Samples by frame. The motion's own frame is always known: nothing moves there."""
+
+    def __init__(self, at: int, samples: list[Sample] | None = None) -> None:
+        self.at = at
+        self.samples: dict[int, Sample] = {at: Sample(at, IDENTITY, 1.0)}
+        for sample in samples or []:
+            self.samples[sample.frame] = sample
+        self._followed: list[int] | None = None
+
+    def add(self, sample: Sample) -> None:
+        self.samples[sample.frame] = sample
+        self._followed = None
+
+    def followed(self, frame: int) -> bool:
+        sample = self.samples.get(frame)
+        return sample is not None and sample.state == "followed"
+
+    def nearest(self, frame: int) -> Sample:
+        """The followed sample of this frame, or of the closest frame that has one."""
+        if self.followed(frame):
+            return self.samples[frame]
+        if self._followed is None:
+            self._followed = sorted(f for f in self.samples if self.followed(f))
+        frames = self._followed
+        place = bisect_left(frames, frame)
+        around = frames[max(place - 1, 0) : place + 1]
+        return self.samples[min(around, key=lambda other: abs(other - frame))]
+
+    def edge(self, step: int, limit: int) -> int:
+        """The last frame reached without a gap from the motion's own frame in one direction."""
+        frame = self.at
+        while frame != limit and self.followed(frame + step):
+            frame += step
+        return frame
+
+    def lost_beyond(self, frame: int, step: int) -> bool:
+        sample = self.samples.get(frame + step)
+        return sample is not None and sample.state == "lost"
+
+
+def matrix_list(matrix: Matrix) -> list[list[float]]:
+    """A matrix as plain numbers, for JSON."""
+    return [[float(value) for value in row] for row in np.asarray(matrix)]

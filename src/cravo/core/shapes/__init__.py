@@ -1,0 +1,1 @@
+"""Drawn shapes and their soft mattes."""

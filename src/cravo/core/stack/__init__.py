@@ -1,0 +1,1 @@
+"""From a document to pictures: what is seen is what is written."""
