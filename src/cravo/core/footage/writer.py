@@ -28,6 +28,7 @@ class Encoding(BaseModel):
     quality: int = 18  # constant rate factor; lower is better
     preset: str = "veryfast"
     threads: int = 0
+    key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
 
 
 _CODECS = {"mp4": ("libx264", "aac"), "mov": ("libx264", "aac"), "webm": ("libvpx-vp9", "libopus")}
@@ -59,6 +60,8 @@ class Writer:
         stream.codec_context.time_base = 1 / rate
         if encoding.threads:
             stream.codec_context.thread_count = encoding.threads
+        if encoding.key_every:
+            stream.codec_context.gop_size = encoding.key_every
         stream.options = _options(codec, encoding)
         frame = first.to_frame()
         context = stream.codec_context
@@ -85,8 +88,9 @@ class Writer:
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
         if kind is None:
-            self._finish()
-        self._container.close()
+            self.finish()
+        else:
+            self._container.close()
 
     def write(self, picture: Picture) -> None:
         """Append one picture."""
@@ -113,12 +117,14 @@ class Writer:
             packet.stream = self._sound
             self._container.mux(packet)
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
+        """Write what the encoders still hold and close the file."""
         self._mux(self._picture.encode(None))
         if self._sound is not None and self._copied is None:
             for part in self._resampler.resample(None):
                 self._mux(self._sound.encode(part))
             self._mux(self._sound.encode(None))
+        self._container.close()
 
     def _mux(self, packets: list[av.Packet]) -> None:
         try:

@@ -1,0 +1,106 @@
+"""Fitting a movement to matched points, with outliers among them."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.geometry.transforms import Matrix, apply
+
+Model = Literal["position", "similarity", "affine", "perspective"]
+Points = NDArray[np.float64]
+
+LEAST: dict[Model, int] = {"position": 1, "similarity": 2, "affine": 3, "perspective": 4}
+
+
+def fit(model: Model, source: Points, target: Points, weights: NDArray[np.float64]) -> Matrix:
+    """Weighted least squares of one movement model, (n, 2) points; 3x3.
+
+    Points are centred and scaled first (Hartley 1997), without which perspective is ill-conditioned.
+    """
+    to_source, to_target = _normaliser(source, weights), _normaliser(target, weights)
+    a, b = apply(to_source, source), apply(to_target, target)
+    solved = {"position": _position, "similarity": _similarity, "affine": _affine, "perspective": _perspective}
+    if model == "position":
+        return _position(source, target, weights)
+    matrix = np.linalg.inv(to_target) @ solved[model](a, b, weights) @ to_source
+    return matrix / matrix[2, 2]
+
+
+def robust_fit(
+    model: Model, source: Points, target: Points, noise: float, rounds: int = 12
+) -> tuple[Matrix, NDArray[np.float64]]:
+    """Fit that few wild points do not pull: least squares with Cauchy weights (Holland, Welsch 1977).
+
+    The scale of the residuals is estimated anew each round (1.4826 x their median, at least `noise`
+    pixels): tight on rigid surfaces, wide where a head turns and its parts move differently.
+    Returns the matrix and the weight of each point, 0..1.
+    """
+    start, mask = cv2.estimateAffinePartial2D(
+        source, target, method=cv2.LMEDS if len(source) < 8 else cv2.RANSAC, ransacReprojThreshold=max(3 * noise, 1.5)
+    )
+    matrix = np.eye(3)
+    if start is not None:
+        matrix[:2] = start
+    else:
+        matrix[:2, 2] = np.median(target - source, axis=0)
+    weights = np.ones(len(source))
+    for _ in range(rounds):
+        residual = np.linalg.norm(apply(matrix, source) - target, axis=1)
+        scale = max(1.4826 * float(np.median(residual)), noise)
+        weights = 1.0 / (1.0 + (residual / (2.385 * scale)) ** 2)
+        weights[residual > 6 * scale] = 0.0
+        if np.count_nonzero(weights) < LEAST[model] + 1:
+            break
+        try:
+            matrix = fit(model, source, target, weights)
+        except np.linalg.LinAlgError:
+            break
+    return matrix, weights
+
+
+def _normaliser(points: Points, weights: NDArray[np.float64]) -> Matrix:
+    centre = np.average(points, axis=0, weights=weights)
+    spread = np.sqrt(np.average(((points - centre) ** 2).sum(1), weights=weights))
+    s = np.sqrt(2) / max(float(spread), 1e-9)
+    return np.array([[s, 0, -s * centre[0]], [0, s, -s * centre[1]], [0, 0, 1]])
+
+
+def _position(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
+    matrix = np.eye(3)
+    matrix[:2, 2] = np.average(b - a, axis=0, weights=weights)
+    return matrix
+
+
+def _similarity(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
+    # Points are centred, so only scale and turn are left (Umeyama 1991 without reflection).
+    norm = float((weights * (a**2).sum(1)).sum())
+    p = float((weights * (a * b).sum(1)).sum()) / norm
+    q = float((weights * (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])).sum()) / norm
+    return np.array([[p, -q, 0], [q, p, 0], [0, 0, 1]])
+
+
+def _affine(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
+    root = np.sqrt(weights)[:, None]
+    design = np.column_stack([a, np.ones(len(a))]) * root
+    solved, *_ = np.linalg.lstsq(design, b * root, rcond=None)
+    return np.vstack([solved.T, [0, 0, 1]])
+
+
+def _perspective(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
+    x, y, u, v = a[:, 0], a[:, 1], b[:, 0], b[:, 1]
+    one, zero = np.ones_like(x), np.zeros_like(x)
+    rows = np.concatenate(
+        [
+            np.column_stack([x, y, one, zero, zero, zero, -u * x, -u * y, -u]) * np.sqrt(weights)[:, None],
+            np.column_stack([zero, zero, zero, x, y, one, -v * x, -v * y, -v]) * np.sqrt(weights)[:, None],
+        ]
+    )
+    _, _, right = np.linalg.svd(rows, full_matrices=False)
+    matrix = right[-1].reshape(3, 3)
+    if abs(matrix[2, 2]) < 1e-12:
+        raise np.linalg.LinAlgError("degenerate perspective")
+    return matrix / matrix[2, 2]

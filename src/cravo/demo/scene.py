@@ -1,0 +1,154 @@
+"""A scene: layers from back to front, a moving camera, and exact truth for each frame."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from cravo.demo.paint import Pixels, canvas_of, empty
+
+WIDTH, HEIGHT, RATE, FRAMES = 1920, 1080, 25, 150
+MARGIN = 160  # of a plate around the picture, for the camera to move in
+SHUTTER = (-0.25, 0.0, 0.25)  # instants, in frames, that make up one exposure
+
+Draw = Callable[[skia.Canvas, float], None]
+
+
+@dataclass(frozen=True)
+class Layer:
+    """Something drawn; `moves` is how much of the camera's movement it shows (parallax)."""
+
+    name: str
+    draw: Draw | None = None
+    plate: Pixels | None = None
+    moves: float = 1.0
+
+
+class Scene(ABC):
+    """What a demo shot shows. `t` is a frame number and may lie between frames."""
+
+    name: str
+    title: str
+    speech: str
+    layers: list[Layer]
+
+    @abstractmethod
+    def camera(self, t: float) -> NDArray[np.float64]:
+        """3x3: from the picture of a camera at rest to the picture of frame t."""
+
+    @abstractmethod
+    def truth(self, frame: int) -> dict[str, Any]:
+        """What is where on a frame, in source pixels with pixel centres at half integers."""
+
+    def light(self, t: float) -> float:
+        """Brightness of everything at t."""
+        return 1.0
+
+    def picture(self, frame: int) -> Pixels:
+        """One exposed frame, (1080, 1920, 3) in B, G, R order, with motion blur and grain."""
+        total = np.zeros((HEIGHT, WIDTH, 3), np.float32)
+        for instant in SHUTTER:
+            total += self._instant(frame + instant)[:, :, :3]
+        total *= self.light(frame) / len(SHUTTER)
+        random = np.random.default_rng(frame + 1000)
+        shift = random.integers(0, 200, 2)
+        total += _grain()[shift[0] : shift[0] + HEIGHT, shift[1] : shift[1] + WIDTH, None]
+        return np.clip(total, 0, 255).astype(np.uint8)
+
+    def matte(self, frame: int, name: str) -> Pixels:
+        """Exact opacity of a layer on a frame, hidden parts left out, (1080, 1920) in 0..255."""
+        total = np.zeros((HEIGHT, WIDTH), np.float32)
+        for instant in SHUTTER:
+            seen = np.zeros((HEIGHT, WIDTH), np.float32)
+            for layer in self.layers:
+                pixels = empty(WIDTH, HEIGHT)
+                self._lay(pixels, layer, frame + instant)
+                alpha = pixels[:, :, 3].astype(np.float32) / 255
+                seen = alpha if layer.name == name else seen * (1 - alpha)
+            total += seen
+        return np.rint(total * 255 / len(SHUTTER)).astype(np.uint8)
+
+    def _instant(self, t: float) -> Pixels:
+        pixels = empty(WIDTH, HEIGHT)
+        for layer in self.layers:
+            self._lay(pixels, layer, t)
+        return pixels
+
+    def _lay(self, pixels: Pixels, layer: Layer, t: float) -> None:
+        matrix = self.moved(layer.moves, t)
+        if layer.plate is not None:
+            _lay_plate(pixels, layer.plate, matrix)
+        if layer.draw is not None:
+            canvas = canvas_of(pixels)
+            canvas.concat(skia.Matrix(matrix.astype(np.float32).ravel().tolist()))
+            layer.draw(canvas, t)
+
+    def moved(self, share: float, t: float) -> NDArray[np.float64]:
+        """The camera's matrix for something that shows that share of its movement."""
+        if share == 1.0:
+            return self.camera(t)
+        camera = self.camera(t)
+        matrix = camera.copy()
+        matrix[:2, 2] = camera[:2, 2] + (share - 1.0) * self.drift(t)
+        return matrix
+
+    def drift(self, t: float) -> NDArray[np.float64]:
+        """Sideways travel of the camera, in pixels at the distance where parallax is 1."""
+        return np.zeros(2)
+
+    def seen(self, truth: dict[str, list[float]], matrix: NDArray[np.float64]) -> dict[str, list[float]]:
+        """Face truth carried through the camera; the oval keeps its form but for size and turn."""
+        scale = float(np.sqrt(np.linalg.det(matrix[:2, :2])))
+        turn = float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
+        carried = {}
+        for name, values in truth.items():
+            x, y, _ = matrix @ (values[0], values[1], 1.0)
+            carried[name] = [float(x), float(y)]
+            if name == "oval":
+                carried[name] += [values[2] * scale, values[3] * scale, values[4] + turn]
+        return carried
+
+
+def _lay_plate(pixels: Pixels, plate: Pixels, matrix: NDArray[np.float64]) -> None:
+    offset = np.array([[1, 0, -MARGIN], [0, 1, -MARGIN], [0, 0, 1]], np.float64)
+    # OpenCV puts pixel centres on whole numbers, everything else here on halves.
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]], np.float64)
+    full = np.linalg.inv(half) @ matrix @ offset @ half
+    opaque = bool((plate[:, :, 3] == 255).all())
+    border = cv2.BORDER_REFLECT if opaque else cv2.BORDER_CONSTANT
+    moved = cv2.warpAffine(plate, full[:2], (WIDTH, HEIGHT), flags=cv2.INTER_LINEAR, borderMode=border)
+    if opaque:
+        np.copyto(pixels, moved)
+        return
+    rows, columns = np.flatnonzero(moved[:, :, 3].any(1)), np.flatnonzero(moved[:, :, 3].any(0))
+    if not len(rows):
+        return
+    area = np.s_[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    over, under = moved[area].astype(np.uint16), pixels[area].astype(np.uint16)
+    pixels[area] = over + (under * (255 - over[:, :, 3:]) + 127) // 255
+
+
+def plate_canvas() -> tuple[Pixels, skia.Canvas]:
+    """A picture larger than the frame by the margin; its canvas has the frame's own origin."""
+    pixels = empty(WIDTH + 2 * MARGIN, HEIGHT + 2 * MARGIN)
+    canvas = canvas_of(pixels)
+    canvas.translate(MARGIN, MARGIN)
+    return pixels, canvas
+
+
+_grain_cache: list[NDArray[np.float32]] = []
+
+
+def _grain() -> NDArray[np.float32]:
+    if not _grain_cache:
+        noise = np.random.default_rng(5).normal(0, 1, (HEIGHT + 200, WIDTH + 200)).astype(np.float32)
+        soft = cv2.GaussianBlur(noise, (0, 0), 0.7)
+        _grain_cache.append(soft * (2.2 / soft.std()))
+    return _grain_cache[0]
