@@ -1,0 +1,195 @@
+"""Writing a piece to a file: decode, treat and encode side by side, in flat memory."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from queue import Empty, Full, Queue
+from threading import Event, Thread
+
+import av
+
+from cravo.core.document import Project
+from cravo.core.errors import CravoError
+from cravo.core.footage.picture import Picture, from_frame
+from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.sound.mix import has_sound, mixed
+from cravo.core.stack.plan import Media, Plan, Tracks
+
+AHEAD = 6  # frames decoded before they are needed
+Progress = Callable[[int, int], None]
+STOP_CHECK = Callable[[], bool]
+
+
+class Stopped(CravoError):
+    """The user stopped the work."""
+
+
+def render(
+    project: Project,
+    media: Media,
+    tracks: Tracks,
+    out: Path,
+    encoding: Encoding | None = None,
+    first: int = 0,
+    last: int | None = None,
+    progress: Progress = lambda done, total: None,
+    stopped: STOP_CHECK = lambda: False,
+) -> int:
+    """Write piece frames first..last (both included) and their sound; returns how many.
+
+    The file appears under its name only when it is complete. Raises Stopped when `stopped` says so,
+    CravoError with a sentence for everything a user can mend.
+    """
+    encoding = encoding or Encoding()
+    plan = Plan(project, media, tracks)
+    last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
+    if plan.frames == 0:
+        raise CravoError("There is nothing to write: the project has no shot.")
+    if not 0 <= first <= last:
+        raise CravoError(f"Frames {first} to {last} are not in the piece, which has {plan.frames}.")
+    part = out.with_name(out.name + ".part")
+    try:
+        with _Ahead(plan, first, last) as pictures:
+            _write(plan, media, pictures, part, encoding, first, last, progress, stopped)
+        os.replace(part, out)
+    except (OSError, av.error.FFmpegError) as error:
+        raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
+    finally:
+        part.unlink(missing_ok=True)
+        plan.close()
+    return last - first + 1
+
+
+def _write(
+    plan: Plan, media: Media, pictures: Iterator[Picture | None], part: Path, encoding: Encoding,
+    first: int, last: int, progress: Progress, stopped: STOP_CHECK,
+) -> None:
+    project = plan.project
+    head = plan.render(first, None, next(pictures))
+    copied = _sound_to_copy(project, media, encoding, first, last, plan.frames)
+    with _SoundSource(copied) as source:
+        writer = Writer(part, project.rate, head, encoding, sound=source.stream or has_sound(project, media))
+        with writer:
+            if source.stream is not None:
+                writer.copy_sound(source.packets())
+            _sound(writer, project, media, first, min(first + _chunk(project), last + 1), source)
+            for number in range(first, last + 1):
+                if stopped():
+                    raise Stopped("The export was stopped; nothing was written.")
+                picture = head if number == first else plan.render(number, None, next(pictures))
+                writer.write(conformed(picture, head))
+                done = number - first + 1
+                if done % _chunk(project) == 0 and number < last:
+                    _sound(writer, project, media, number + 1, min(number + 1 + _chunk(project), last + 1), source)
+                progress(done, last - first + 1)
+
+
+def conformed(picture: Picture, like: Picture) -> Picture:
+    """The picture in the format and colour of another; a file has one for all its frames."""
+    if picture.format == like.format and picture.colour == like.colour:
+        return picture
+    frame = picture.to_frame().reformat(
+        format=like.format,
+        src_colorspace=picture.colour.scaler_space,
+        dst_colorspace=like.colour.scaler_space,
+        src_color_range=picture.colour.scaler_range,
+        dst_color_range=like.colour.scaler_range,
+    )
+    return from_frame(frame, like.colour)
+
+
+def _chunk(project: Project) -> int:
+    return max(int(project.rate), 1)
+
+
+def _sound(writer: Writer, project: Project, media: Media, start: int, end: int, source: _SoundSource) -> None:
+    if source.stream is None and end > start and has_sound(project, media):
+        writer.write_sound(mixed(project, media, start, end - start))
+
+
+def _sound_to_copy(
+    project: Project, media: Media, encoding: Encoding, first: int, last: int, frames: int
+) -> Path | None:
+    """The clip whose sound can go out as it is: one shot, whole, in a codec that MP4 and MOV take."""
+    shots = list(project.shots())
+    if len(shots) != 1 or first != 0 or last != frames - 1 or encoding.container == "webm":
+        return None
+    shot, medium = shots[0], media(shots[0].medium)
+    whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
+    sound = medium.facts.sound
+    starts_at_zero = abs(medium.facts.time_of(0)) < 0.001
+    if shot.sound and whole and starts_at_zero and sound and sound.codec == "aac":
+        return medium.path
+    return None
+
+
+class _SoundSource:
+    """The stream whose packets are copied, held open while the writer needs it; or nothing."""
+
+    def __init__(self, path: Path | None) -> None:
+        self._container = av.open(str(path), metadata_errors="ignore") if path else None
+        self.stream = self._container.streams.audio[0] if self._container else None
+
+    def __enter__(self) -> _SoundSource:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._container is not None:
+            self._container.close()
+
+    def packets(self) -> Iterator[av.Packet]:
+        assert self._container is not None
+        for packet in self._container.demux(self.stream):
+            if packet.dts is not None:
+                yield packet
+
+
+class _Ahead:
+    """Source pictures decoded ahead in a thread of their own."""
+
+    def __init__(self, plan: Plan, first: int, last: int) -> None:
+        self._plan, self._range = plan, range(first, last + 1)
+        self._queue: Queue[Picture | None | Exception] = Queue(AHEAD)
+        self._over = Event()
+        self._thread = Thread(target=self._work, daemon=True)
+
+    def __enter__(self) -> Iterator[Picture | None]:
+        self._thread.start()
+        return self._pictures()
+
+    def __exit__(self, *_: object) -> None:
+        self._over.set()
+        self._thread.join()
+
+    def _work(self) -> None:
+        try:
+            for number in self._range:
+                if not self._put(self._plan.fetch(number)):
+                    return
+        except Exception as error:  # handed to the thread that waits for the picture
+            self._put(error)
+
+    def _put(self, item: Picture | None | Exception) -> bool:
+        while not self._over.is_set():
+            try:
+                self._queue.put(item, timeout=0.1)
+                return True
+            except Full:
+                continue
+        return False
+
+    def _pictures(self) -> Iterator[Picture | None]:
+        while True:
+            try:
+                item = self._queue.get(timeout=0.5)
+            except Empty:
+                if self._thread.is_alive():
+                    continue
+                return
+            if isinstance(item, Exception):
+                raise item
+            yield item
+
+

@@ -1,0 +1,1 @@
+"""What takes longer than a moment: one task a file, run by workers on any machine."""

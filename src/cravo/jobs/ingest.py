@@ -1,0 +1,89 @@
+"""Probing what was imported and making what the screens need of it."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+from cravo.core.errors import BadFootage
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.sound.reader import peaks
+from cravo.jobs.queue import Stage, Stores
+from cravo.store.database import Row
+
+STRIP_FRAMES = 24
+STRIP_HEIGHT = 72
+SLOW_RUN = 48  # frames to decode at most before a clip counts as slow to seek
+PROXY_WIDTH = 960
+
+
+def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
+    medium = row["subject"]
+    path = stores.media.path(medium)
+    try:
+        facts = probe(path)
+        _strip(path, facts, stores.media.made(medium, "strip.jpg"), stage)
+    except BadFootage as error:
+        with stores.database.session() as session:
+            session.run("media", "refused", id=medium, problem=str(error))
+            session.tell(kind="media", id=medium)
+        raise
+    if facts.sound:
+        stores.media.made(medium, "peaks").write_bytes(peaks(path).tobytes())
+    proxy = None
+    if facts.kind == "clip" and facts.longest_run > SLOW_RUN and facts.width > PROXY_WIDTH:
+        proxy = _proxy(path, facts, stores.media.made(medium, "proxy"), stage)
+    with stores.database.session() as session:
+        session.run(
+            "media", "ready", id=medium, facts=facts.model_dump(mode="json"),
+            proxy_facts=proxy.model_dump(mode="json") if proxy else None,
+        )
+        session.tell(kind="media", id=medium)
+    return None
+
+
+def _strip(path: Path, facts: Facts, out: Path, stage: Stage) -> None:
+    """Pictures from the whole length side by side, for thumbnails and the film strip."""
+    width = max(round(STRIP_HEIGHT * facts.width / facts.height / 2) * 2, 2)
+    count = 1 if facts.kind == "still" else min(STRIP_FRAMES, facts.frames)
+    pictures = []
+    with Reader(path, facts) as reader:
+        for i in range(count):
+            picture = reader.read(int((i + 0.5) * facts.frames / count)).scaled(width, STRIP_HEIGHT)
+            pictures.append(picture.to_bgr())
+            stage(i, count + 1)
+    done, jpeg = cv2.imencode(".jpg", np.hstack(pictures), [cv2.IMWRITE_JPEG_QUALITY, 85])
+    if not done:
+        raise BadFootage("No thumbnail could be made of this clip.")
+    _put(out, jpeg.tobytes())
+
+
+def _proxy(path: Path, facts: Facts, out: Path, stage: Stage) -> Facts:
+    """A smaller copy in which every frame can be reached at once; export never uses it."""
+    width = PROXY_WIDTH
+    height = max(round(width * facts.height / facts.width / 2) * 2, 2)
+    part = out.with_suffix(".part")
+    try:
+        with Reader(path, facts) as reader:
+            writer = Writer(part, facts.rate, reader.read(0).scaled(width, height), Encoding(quality=14, key_every=4))
+            with writer:
+                for frame in range(facts.frames):
+                    writer.write(reader.read(frame).scaled(width, height))
+                    stage(frame, facts.frames)
+        os.replace(part, out)
+    finally:
+        part.unlink(missing_ok=True)
+    return probe(out)
+
+
+def _put(path: Path, content: bytes) -> None:
+    part = path.with_suffix(".part")
+    part.write_bytes(content)
+    os.replace(part, path)

@@ -1,0 +1,1 @@
+"""What lasts: documents, samples and work in PostgreSQL, media as files."""

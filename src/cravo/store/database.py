@@ -1,0 +1,83 @@
+"""The way to PostgreSQL: one pool, migrations, and news to everybody who listens."""
+
+from __future__ import annotations
+
+import json
+import logging
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import psycopg
+from psycopg.rows import dict_row
+from psycopg.types.json import Jsonb
+from psycopg_pool import ConnectionPool
+from yoyo import get_backend, read_migrations
+
+from cravo.store.queries import queries
+
+CHANNEL = "cravo"
+Row = dict[str, Any]
+
+
+class Database:
+    """Connections to one database; safe for use by several threads."""
+
+    def __init__(self, url: str, most: int = 8) -> None:
+        self.url = url
+        self._pool: ConnectionPool[psycopg.Connection[Row]] = ConnectionPool(
+            url, min_size=1, max_size=most, kwargs={"row_factory": dict_row}, open=True, check=ConnectionPool.check_connection
+        )
+
+    def close(self) -> None:
+        self._pool.close()
+
+    @contextmanager
+    def session(self) -> Iterator[Session]:
+        """One transaction: all of it happens or nothing."""
+        with self._pool.connection() as connection:
+            yield Session(connection)
+
+
+class Session:
+    """Named statements inside one transaction."""
+
+    def __init__(self, connection: psycopg.Connection[Row]) -> None:
+        self.connection = connection
+
+    def rows(self, noun: str, name: str, /, **values: Any) -> list[Row]:
+        return self._run(noun, name, values).fetchall()
+
+    def row(self, noun: str, name: str, /, **values: Any) -> Row | None:
+        return self._run(noun, name, values).fetchone()
+
+    def run(self, noun: str, name: str, /, **values: Any) -> int:
+        return self._run(noun, name, values).rowcount
+
+    def tell(self, **news: Any) -> None:
+        """Send news to every listening process once the transaction is through."""
+        self.connection.execute("select pg_notify(%s, %s)", (CHANNEL, json.dumps(news, default=str)))
+
+    def _run(self, noun: str, name: str, values: Row) -> psycopg.Cursor[Row]:
+        adapted = {key: Jsonb(value) if isinstance(value, dict | list) and key != "frames" else value for key, value in values.items()}
+        return self.connection.execute(queries(noun)[name], adapted)
+
+
+def migrate(url: str) -> None:
+    """Bring the database to the present schema; does nothing where it is there already."""
+    logging.getLogger("yoyo").setLevel(logging.ERROR)
+    backend = get_backend(url.replace("postgresql://", "postgresql+psycopg://", 1))
+    with backend.lock():
+        backend.apply_migrations(backend.to_apply(read_migrations(str(Path(__file__).parent / "schema"))))
+    backend.connection.close()
+
+
+def data_folder() -> Path:
+    """Where Cravo keeps everything: CRAVO_DATA, else the user's share folder (root: /var/lib/cravo)."""
+    given = os.environ.get("CRAVO_DATA")
+    if given:
+        return Path(given).absolute()
+    # The database server runs as a user of its own, who cannot enter root's home.
+    return Path("/var/lib/cravo") if os.geteuid() == 0 else Path.home() / ".local/share/cravo"

@@ -1,0 +1,109 @@
+"""Clips and pictures: rows that say what they are, files under their digest."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+from collections.abc import AsyncIterator
+from pathlib import Path
+from tempfile import mkstemp
+
+from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.footage.facts import Facts
+from cravo.core.stack.plan import Medium
+from cravo.store.database import Database, Row
+
+LARGEST_UPLOAD = 64 << 30
+NAME_LENGTH = 200
+
+
+class TooLarge(CravoError):
+    """An upload over the limit."""
+
+
+class Media:
+    """The media files of one data folder."""
+
+    def __init__(self, database: Database, folder: Path) -> None:
+        self._database = database
+        self.folder = folder / "media"
+        self.folder.mkdir(parents=True, exist_ok=True)
+        self._facts: dict[str, tuple[Facts, Facts | None]] = {}
+
+    def path(self, medium: str) -> Path:
+        """The file of a medium; its name is its digest, never what a user called it."""
+        return self.folder / medium[:2] / medium
+
+    def made(self, medium: str, what: str) -> Path:
+        """A file made from a medium: strip, peaks, proxy."""
+        return self.folder / medium[:2] / f"{medium}.{what}"
+
+    async def receive(self, name: str, chunks: AsyncIterator[bytes]) -> Row:
+        """Stream an upload to disk and enter it; nothing is left of one that breaks off."""
+        handle, part = mkstemp(dir=self.folder, suffix=".upload")
+        total, sha = 0, hashlib.sha256()
+        try:
+            with os.fdopen(handle, "wb") as file:
+                async for chunk in chunks:
+                    total += len(chunk)
+                    if total > LARGEST_UPLOAD:
+                        raise TooLarge(f"The file is larger than {LARGEST_UPLOAD >> 30} GiB.")
+                    sha.update(chunk)
+                    file.write(chunk)
+            return self._enter(Path(part), sha.hexdigest(), name, total)
+        except OSError as error:
+            raise CravoError(f"The file could not be kept: {error.strerror}.") from error
+        finally:
+            Path(part).unlink(missing_ok=True)
+
+    def add_file(self, path: Path, name: str) -> Row:
+        """Enter a file that is on this machine already; it is copied."""
+        with path.open("rb") as file:
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+        handle, part = mkstemp(dir=self.folder, suffix=".upload")
+        os.close(handle)
+        try:
+            shutil.copyfile(path, part)
+            return self._enter(Path(part), digest, name, path.stat().st_size)
+        finally:
+            Path(part).unlink(missing_ok=True)
+
+    def _enter(self, part: Path, digest: str, name: str, size: int) -> Row:
+        place = self.path(digest)
+        place.parent.mkdir(exist_ok=True)
+        part.chmod(0o600)
+        os.replace(part, place)
+        with self._database.session() as session:
+            row = session.row("media", "add", id=digest, name=_plain(name), bytes=size)
+            session.tell(kind="media", id=digest)
+        assert row is not None
+        return row
+
+    def get(self, medium: str) -> Medium:
+        """What the render plan needs of a medium; raises MissingFootage with its name."""
+        if medium not in self._facts:
+            with self._database.session() as session:
+                row = session.row("media", "one", id=medium)
+            if row is None or row["state"] != "ready":
+                raise MissingFootage("A clip of this project is not on the shelf or not ready yet.")
+            proxy = Facts.model_validate(row["proxy_facts"]) if row["proxy_facts"] else None
+            self._facts[medium] = Facts.model_validate(row["facts"]), proxy
+        facts, proxy = self._facts[medium]
+        return Medium(self.path(medium), facts, self.made(medium, "proxy") if proxy else None, proxy)
+
+    def remove(self, medium: str) -> None:
+        """Forget a medium and every file made from it."""
+        with self._database.session() as session:
+            session.run("media", "remove", id=medium)
+            session.tell(kind="media", id=medium)
+        self._facts.pop(medium, None)
+        for path in self.path(medium).parent.glob(f"{medium}*"):
+            path.unlink(missing_ok=True)
+
+
+def _plain(name: str) -> str:
+    """A name fit to show: no folders, no control characters, not endless."""
+    base = name.replace("\\", "/").rsplit("/", 1)[-1]
+    clean = "".join(c for c in base if c.isprintable()).strip(" .") or "clip"
+    return clean if len(clean) <= NAME_LENGTH else clean[: NAME_LENGTH - 20] + "…" + clean[-18:]

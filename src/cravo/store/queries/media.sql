@@ -1,0 +1,30 @@
+-- name: add
+insert into medium (id, name, bytes) values (%(id)s, %(name)s, %(bytes)s)
+on conflict (id) do update set name = excluded.name returning *;
+
+-- name: one
+select * from medium where id = %(id)s;
+
+-- name: every
+select id, name, bytes, state, problem, facts - 'times' - 'keys' as facts, added,
+       coalesce(jsonb_array_length(facts->'times'), 0) as times,
+       exists (select 1 from project p where p.document->'media' @> jsonb_build_array(jsonb_build_object('id', medium.id))) as used
+from medium order by added desc, id;
+
+-- name: ready
+update medium set state = 'ready', problem = null, facts = %(facts)s, proxy_facts = %(proxy_facts)s where id = %(id)s;
+
+-- name: refused
+update medium set state = 'refused', problem = %(problem)s where id = %(id)s;
+
+-- name: remove
+delete from medium where id = %(id)s;
+
+-- Media that only this project uses.
+-- name: only_of
+select id from medium m
+where exists (select 1 from project p where p.id = %(project)s and p.document->'media' @> jsonb_build_array(jsonb_build_object('id', m.id)))
+  and not exists (select 1 from project p where p.id <> %(project)s and p.document->'media' @> jsonb_build_array(jsonb_build_object('id', m.id)));
+
+-- name: users_of
+select name from project p where p.document->'media' @> jsonb_build_array(jsonb_build_object('id', %(id)s::text));
