@@ -9,7 +9,7 @@ from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
 from cravo.core.motion.run import follow as follow_on
 from cravo.core.motion.track import Sample
-from cravo.jobs.queue import Stage, Stores
+from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
 WRITE_EVERY = 0.3  # seconds

@@ -15,7 +15,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, Writer
 from cravo.core.sound.reader import peaks
-from cravo.jobs.queue import Stage, Stores
+from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
 STRIP_FRAMES = 24

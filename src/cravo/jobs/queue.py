@@ -1,4 +1,4 @@
-"""The queue (procrastinate on PostgreSQL) and what every task has at hand."""
+"""The queue: procrastinate on PostgreSQL."""
 
 from __future__ import annotations
 
@@ -8,9 +8,7 @@ import os
 import signal
 import traceback
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
-from time import monotonic
 from typing import Any
 
 import procrastinate
@@ -18,37 +16,17 @@ from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 
 from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
-from cravo.store.database import Database, Row, data_folder
-from cravo.store.media import Media
-from cravo.store.projects import Projects
-from cravo.store.samples import Samples
-from cravo.store.work import Work
+from cravo.jobs.follow import follow
+from cravo.jobs.ingest import ingest
+from cravo.jobs.render import render
+from cravo.jobs.stage import Stage, Stores, open_stores
+from cravo.store.database import Row
 
 HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
-TELL_EVERY = 0.2  # seconds between two notes of progress
 AT_ONCE = 2
 
 log = logging.getLogger("cravo.jobs")
-
-
-@dataclass(frozen=True)
-class Stores:
-    """Everything that lasts, opened once in a process."""
-
-    database: Database
-    folder: Path
-    media: Media
-    projects: Projects
-    samples: Samples
-    work: Work
-
-
-def open_stores(url: str, folder: Path | None = None) -> Stores:
-    database = Database(url)
-    folder = folder or data_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    return Stores(database, folder, Media(database, folder), Projects(database), Samples(database), Work(database))
 
 
 def prepare(url: str) -> None:
@@ -58,29 +36,9 @@ def prepare(url: str) -> None:
             app.schema_manager.apply_schema()
 
 
-class Stage:
-    """What a running task tells: how far it is. Raises Stopped when the user wants it to end."""
-
-    def __init__(self, stores: Stores, work: str) -> None:
-        self._stores, self._work = stores, work
-        self._told = 0.0
-
-    def __call__(self, done: int, total: int) -> None:
-        if monotonic() - self._told < TELL_EVERY and done < total:
-            return
-        self._told = monotonic()
-        if self._stores.work.progress(self._work, done, total):
-            raise Stopped("Stopped.")
-
-
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
-
-def tasks() -> dict[str, Task]:
-    """Every kind of work by name."""
-    from cravo.jobs import follow, ingest, render
-
-    return {"ingest": ingest.ingest, "follow": follow.follow, "render": render.render}
+TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "render": render}
 
 
 def start(stores: Stores, kind: str, label: str, project: str | None = None, subject: str | None = None, **detail: Any) -> Row:
@@ -105,7 +63,7 @@ def perform(stores: Stores, work: str) -> None:
     row = stores.work.begin(work)
     assert row is not None
     try:
-        detail = tasks()[row["kind"]](stores, row, Stage(stores, work))
+        detail = TASKS[row["kind"]](stores, row, Stage(stores, work))
         stores.work.finish(work, "done", detail=detail)
     except Stopped:
         stores.work.finish(work, "stopped")

@@ -7,7 +7,7 @@ from typing import Any
 
 from cravo.core.footage.writer import Encoding
 from cravo.core.stack.render import render as write
-from cravo.jobs.queue import Stage, Stores
+from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
 

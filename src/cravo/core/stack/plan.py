@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from copy import copy
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -71,6 +72,12 @@ class Plan:
     def change(self, project: Project) -> None:
         """Go on with another state of the document; open files stay open."""
         self.project = project
+
+    def beside(self, project: Project) -> Plan:
+        """Another document over the same open files, for trying something out."""
+        other = copy(self)
+        other.project = project
+        return other
 
     @property
     def frames(self) -> int:

@@ -1,0 +1,1 @@
+"""HTTP and sockets in front of core, store and jobs; no computation of its own."""

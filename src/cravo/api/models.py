@@ -1,0 +1,205 @@
+"""What goes over the wire, beyond the document itself."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from cravo.core.document import Pose, Project, Rate
+from cravo.core.footage.facts import Sound
+from cravo.core.footage.writer import Encoding
+from cravo.core.proof.coverage import Doubt, Run
+from cravo.core.stack.views import View
+
+
+class Problem(BaseModel):
+    """RFC 9457 problem details; `detail` is a sentence a user understands."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+
+
+class MediumInfo(BaseModel):
+    id: str
+    name: str
+    bytes: int
+    state: Literal["waiting", "ready", "refused"]
+    problem: str | None
+    added: datetime
+    used: bool
+    kind: Literal["clip", "still"] | None = None
+    width: int | None = None
+    height: int | None = None
+    rate: Rate | None = None
+    frames: int | None = None
+    seconds: float | None = None
+    codec: str | None = None
+    depth: int | None = None
+    sound: Sound | None = None
+    warnings: list[str] = []
+
+
+class ProjectLine(BaseModel):
+    id: UUID
+    name: str
+    touched: datetime
+    shots: int
+    regions: int
+    media: list[str]
+
+
+class NewProject(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    media: list[str] = []
+
+
+class ProjectState(BaseModel):
+    id: str
+    revision: int
+    document: Project
+    undo: str | None
+    redo: str | None
+    frames: int = Field(description="length of the piece")
+
+
+class PatchEdit(BaseModel):
+    seen: int
+    label: str = Field(min_length=1, max_length=120)
+    patch: list[dict[str, Any]]
+
+
+class Seen(BaseModel):
+    seen: int
+
+
+class NewShot(Seen):
+    medium: str
+
+
+class PlaceEdit(BaseModel):
+    """Put a shape somewhere on one source frame."""
+
+    shot: str
+    part: str
+    frame: int
+    pose: Pose
+
+
+class PlaceRequest(PlaceEdit, Seen):
+    label: str = "Move shape"
+
+
+class ClearKey(Seen):
+    shot: str
+    part: str
+    frame: int
+
+
+class FollowRequest(Seen):
+    shot: str
+    part: str
+    frame: int
+    way: Literal["both", "forwards", "backwards", "next", "previous"] = "both"
+    span: tuple[int, int] | None = None
+
+
+class Trial(BaseModel):
+    """A change shown but not made: what a drag looks like before it is let go."""
+
+    patch: list[dict[str, Any]] = []
+    place: PlaceEdit | None = None
+
+
+class PictureRequest(BaseModel):
+    frame: int = Field(ge=0)
+    width: int = Field(default=960, ge=16, le=3840)
+    height: int = Field(default=540, ge=16, le=2160)
+    view: View = "picture"
+    region: str | None = None
+    treated: bool = True
+    plain: str = Field(default="#d94f9a", pattern="^#[0-9a-fA-F]{6}$")
+    trial: Trial | None = None
+
+
+class RegionLane(BaseModel):
+    region: str
+    runs: list[Run]
+    doubts: list[Doubt]
+
+
+class MotionLane(BaseModel):
+    motion: str
+    followed: list[tuple[int, int]]
+    lost: list[int]
+    confidence: list[tuple[int, float]]
+
+
+class Lanes(BaseModel):
+    shot: str
+    regions: list[RegionLane]
+    motions: list[MotionLane]
+
+
+class Poses(BaseModel):
+    """x, y, rx, ry, rotation of a part on each frame from `first` on, rounded to a hundredth of a pixel."""
+
+    part: str
+    first: int
+    poses: list[tuple[float, float, float, float, float]]
+    keyed: list[int]
+
+
+class WorkInfo(BaseModel):
+    id: UUID
+    kind: str
+    label: str
+    project: UUID | None
+    subject: str | None
+    state: Literal["waiting", "running", "done", "stopped", "failed"]
+    done: int
+    total: int
+    rate: float | None = Field(description="units a second")
+    left: float | None = Field(description="seconds")
+    problem: str | None
+    detail: dict[str, Any]
+    created: datetime
+
+
+class FollowStarted(BaseModel):
+    state: ProjectState
+    work: WorkInfo
+
+
+class NewExport(BaseModel):
+    name: str = Field(min_length=1, max_length=120)
+    encoding: Encoding = Encoding()
+
+
+class LookSetting(BaseModel):
+    name: str
+    label: str
+    unit: str
+    default: float | str
+    low: float
+    high: float
+    step: float
+
+
+class LookKind(BaseModel):
+    kind: str
+    label: str
+    settings: list[LookSetting]
+
+
+class Facts(BaseModel):
+    """What the screens need to know of this Cravo."""
+
+    version: str
+    demo: bool
+    looks: list[LookKind]
+    region_colours: list[str]

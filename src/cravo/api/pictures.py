@@ -1,0 +1,100 @@
+"""Frames, sound and playback."""
+
+from __future__ import annotations
+
+import asyncio
+import io
+import struct
+import wave
+from uuid import UUID
+
+import numpy as np
+from fastapi import APIRouter, Query, Response, WebSocket, WebSocketDisconnect
+from pydantic import ValidationError
+
+from cravo.api.models import PictureRequest
+from cravo.api.studio import TheStudio, encode
+from cravo.core.errors import CravoError
+from cravo.core.footage.writer import SOUND_RATE
+from cravo.core.sound.mix import mixed
+
+router = APIRouter(prefix="/api/projects", tags=["pictures"])
+
+AHEAD = 10  # frames sent before they are due
+LONGEST_SOUND = 60  # seconds in one answer
+
+
+@router.post("/{project}/picture", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
+def picture(project: UUID, wanted: PictureRequest, studio: TheStudio) -> Response:
+    """One frame of the piece, exactly as an export writes it but for size and coding."""
+    return Response(studio.picture(str(project), wanted), media_type="image/jpeg")
+
+
+@router.get("/{project}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
+def sound(project: UUID, studio: TheStudio, start: int = Query(ge=0), frames: int = Query(ge=1)) -> Response:
+    """The sound under some frames, as 16-bit stereo WAV at 48 kHz."""
+    state = studio.state(str(project))
+    frames = min(frames, int(LONGEST_SOUND * state.document.rate))
+    samples = mixed(state.document, studio.stores.media.get, start, frames)
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(2)
+        file.setsampwidth(2)
+        file.setframerate(SOUND_RATE)
+        file.writeframes(np.rint(samples.T * 32767).astype("<i2").tobytes())
+    return Response(out.getvalue(), media_type="audio/wav")
+
+
+@router.websocket("/{project}/play")
+async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
+    """Frames in order, each as its number (4 bytes, little endian) and a JPEG.
+
+    The window first sends what it wants (as for one picture), then the frame its clock has come to,
+    again and again. Frames that are too late are left out, never replaced by others.
+    """
+    await socket.accept()
+    try:
+        wanted = PictureRequest.model_validate_json(await socket.receive_text())
+        state = await asyncio.to_thread(studio.state, str(project))
+        plan = studio.plan(state)
+        clock = _Clock(wanted.frame)
+        listener = asyncio.create_task(clock.listen(socket))
+        try:
+            frame = wanted.frame
+            while frame < plan.frames and not listener.done():
+                await clock.until(frame - AHEAD)
+                frame = max(frame, clock.frame)
+                jpeg = await asyncio.to_thread(encode, plan, wanted.model_copy(update={"frame": frame}))
+                await socket.send_bytes(struct.pack("<I", frame) + jpeg)
+                frame += 1
+            await listener
+        finally:
+            listener.cancel()
+    except (WebSocketDisconnect, ValidationError, RuntimeError):
+        return
+    except CravoError as error:
+        await socket.close(4000, str(error)[:120])
+
+
+class _Clock:
+    """Where the window's clock is."""
+
+    def __init__(self, frame: int) -> None:
+        self.frame = frame
+        self._moved = asyncio.Event()
+
+    async def listen(self, socket: WebSocket) -> None:
+        try:
+            while True:
+                self.frame = int(await socket.receive_text())
+                self._moved.set()
+        except (WebSocketDisconnect, ValueError):
+            self._moved.set()
+
+    async def until(self, frame: int) -> None:
+        while self.frame < frame:
+            self._moved.clear()
+            try:
+                await asyncio.wait_for(self._moved.wait(), 5)
+            except TimeoutError:
+                raise WebSocketDisconnect from None  # a window that went to sleep asks anew

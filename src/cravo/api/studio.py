@@ -1,0 +1,146 @@
+"""What the routers share: stores, open plans, and encoded pictures that were asked for before."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from pathlib import Path
+from threading import Lock
+from typing import Annotated
+
+import cv2
+from fastapi import Depends
+from starlette.requests import HTTPConnection
+
+from cravo.api.models import PictureRequest, ProjectState, Trial, WorkInfo
+from cravo.core.document import Project
+from cravo.core.edits import place
+from cravo.core.stack.plan import Plan
+from cravo.core.stack.views import shown
+from cravo.demo.make import SCENES
+from cravo.jobs.stage import Stores
+from cravo.store.database import Row
+from cravo.store.projects import State, patched
+
+PLANS = 4
+PICTURES = 256 << 20  # bytes of encoded pictures kept
+QUALITY = 93
+
+
+class Studio:
+    """One for each API process."""
+
+    def __init__(self, stores: Stores) -> None:
+        self.stores = stores
+        self._plans: OrderedDict[str, Plan] = OrderedDict()
+        self._pictures: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+        self._held = 0
+        self._lock = Lock()
+
+    @property
+    def demo_clips(self) -> list[tuple[Path, str]]:
+        """The demo's clips where they were drawn, with the names they get on the shelf."""
+        folders = sorted((self.stores.folder / "demo").glob("*/"), key=lambda p: p.stat().st_mtime)
+        if not folders:
+            return []
+        clips = [(folders[-1] / f"{name}.mp4", f"{scene.title}.mp4") for name, scene in SCENES.items()]
+        return clips if all(path.is_file() for path, _ in clips) else []
+
+    def plan(self, state: State) -> Plan:
+        """The open plan of a project, at this state of its document."""
+        with self._lock:
+            plan = self._plans.get(state.id)
+            if plan is None:
+                plan = Plan(state.document, self.stores.media.get, self.stores.samples.track)
+                self._plans[state.id] = plan
+                while len(self._plans) > PLANS:
+                    self._plans.popitem(last=False)[1].close()
+            self._plans.move_to_end(state.id)
+        plan.change(state.document)
+        return plan
+
+    def forget(self, project: str) -> None:
+        with self._lock:
+            plan = self._plans.pop(project, None)
+            self._pictures = OrderedDict((k, v) for k, v in self._pictures.items() if k[0] != project)
+            self._held = sum(map(len, self._pictures.values()))
+        if plan:
+            plan.close()
+
+    def state(self, project: str) -> State:
+        return self.stores.projects.get(project)
+
+    def seen(self, state: State) -> ProjectState:
+        """A state as a window gets it."""
+        return ProjectState(
+            id=state.id, revision=state.revision, document=state.document, undo=state.undo, redo=state.redo,
+            frames=self.plan(state).frames,
+        )
+
+    def picture(self, project: str, wanted: PictureRequest) -> bytes:
+        """One frame as JPEG; from memory where nothing that affects it has changed."""
+        state = self.state(project)
+        if wanted.trial is not None:
+            return encode(self._tried(state, wanted.trial), wanted)
+        key = (project, state.revision, self._stamps(state.document), wanted.model_dump_json())
+        with self._lock:
+            if key in self._pictures:
+                self._pictures.move_to_end(key)
+                return self._pictures[key]
+        jpeg = encode(self.plan(state), wanted)
+        with self._lock:
+            self._pictures[key] = jpeg
+            self._held += len(jpeg)
+            while self._held > PICTURES:
+                self._held -= len(self._pictures.popitem(last=False)[1])
+        return jpeg
+
+    def _stamps(self, document: Project) -> tuple[int, ...]:
+        return tuple(
+            self.stores.samples.stamped(shot, motion)[0] for shot in document.shots() for motion in shot.motions
+        )
+
+    def _tried(self, state: State, trial: Trial) -> Plan:
+        """The open plan's files with a document that is only tried out."""
+        document = patched(state.document, trial.patch) if trial.patch else state.document.model_copy(deep=True)
+        plan = self.plan(state)
+        if trial.place is not None:
+            put = trial.place
+            place(document, put.shot, put.part, put.frame, put.pose, plan.carrier(document.shot(put.shot)))
+        return plan.beside(document)
+
+
+def encode(plan: Plan, wanted: PictureRequest) -> bytes:
+    """A frame of a plan as JPEG, with a region's matte shown as wanted."""
+    size = (wanted.width & ~1, wanted.height & ~1)
+    picture = plan.frame(wanted.frame, size, wanted.treated)
+    found = plan.shot_at(wanted.frame)
+    pixels = None
+    if wanted.view != "picture" and wanted.region and found:
+        shot, source_frame = found
+        region = next((r for r in shot.regions if r.id == wanted.region), None)
+        if region is not None:
+            matte = plan.matte(shot, region, source_frame, picture.width, picture.height)
+            whole = matte.whole(picture.width, picture.height)
+            pixels = shown(picture, whole, wanted.view, region.colour, wanted.plain)
+    if pixels is None:
+        pixels = picture.to_bgr()
+    return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
+
+
+def work_info(row: Row) -> WorkInfo:
+    """A row of work with its speed and the time it still takes."""
+    rate = left = None
+    if row["state"] == "running" and row["started"] and row["done"]:
+        seconds = (row["touched"] - row["started"]).total_seconds()
+        if seconds > 0:
+            rate = row["done"] / seconds
+            left = (row["total"] - row["done"]) / rate
+    keep = ("id", "kind", "label", "project", "subject", "state", "done", "total", "problem", "detail", "created")
+    return WorkInfo(**{name: row[name] for name in keep}, rate=rate, left=left)
+
+
+def the_studio(connection: HTTPConnection) -> Studio:
+    return connection.app.state.studio  # type: ignore[no-any-return]
+
+
+TheStudio = Annotated[Studio, Depends(the_studio)]

@@ -1,0 +1,78 @@
+"""Long work, exports among it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import FileResponse
+
+from cravo.api.models import NewExport, WorkInfo
+from cravo.api.studio import TheStudio, work_info
+from cravo.core.errors import CravoError
+from cravo.jobs.queue import start
+from cravo.jobs.render import export_path
+from cravo.store.projects import Unknown
+
+router = APIRouter(prefix="/api", tags=["work"])
+
+_TYPES = {"mp4": "video/mp4", "mov": "video/quicktime", "webm": "video/webm"}
+
+
+@router.get("/work")
+def open_work(studio: TheStudio) -> list[WorkInfo]:
+    """What is running or waiting."""
+    return [work_info(row) for row in studio.stores.work.open()]
+
+
+@router.get("/work/{work}")
+def one(work: UUID, studio: TheStudio) -> WorkInfo:
+    row = studio.stores.work.get(str(work))
+    if row is None:
+        raise Unknown("This work is not known any more.")
+    return work_info(row)
+
+
+@router.post("/work/{work}/stop")
+def stop(work: UUID, studio: TheStudio) -> WorkInfo:
+    row = studio.stores.work.stop(str(work)) or studio.stores.work.get(str(work))
+    if row is None:
+        raise Unknown("This work is not known any more.")
+    return work_info(row)
+
+
+@router.get("/projects/{project}/exports")
+def exports(project: UUID, studio: TheStudio) -> list[WorkInfo]:
+    return [work_info(row) for row in studio.stores.work.of_project(str(project)) if row["kind"] == "render"]
+
+
+@router.post("/projects/{project}/exports", status_code=201)
+def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
+    state = studio.state(str(project))
+    if studio.plan(state).frames == 0:
+        raise CravoError("There is nothing to export: the project has no shot.")
+    name = "".join(c for c in new.name if c.isprintable() and c not in '/\\:*?"<>|').strip(" .") or "export"
+    row = start(
+        studio.stores, "render", f"Exporting {name}", state.id, None,
+        name=f"{name}.{new.encoding.container}", encoding=new.encoding.model_dump(),
+    )
+    return work_info(row)
+
+
+@router.get("/exports/{work}/file", response_class=FileResponse)
+def export_file(work: UUID, studio: TheStudio, download: Annotated[bool, Query()] = True) -> FileResponse:
+    row = studio.stores.work.get(str(work))
+    path = export_path(studio.stores, str(work))
+    if row is None or row["state"] != "done" or not path.is_file():
+        raise Unknown("This export is not finished, or was deleted.")
+    name = row["detail"]["name"]
+    kind = _TYPES[row["detail"]["encoding"]["container"]]
+    return FileResponse(path, media_type=kind, filename=name if download else None)
+
+
+@router.delete("/exports/{work}", status_code=204)
+def remove(work: UUID, studio: TheStudio) -> Response:
+    export_path(studio.stores, str(work)).unlink(missing_ok=True)
+    studio.stores.work.remove(str(work))
+    return Response(status_code=204)

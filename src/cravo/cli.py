@@ -1,0 +1,169 @@
+"""The command line. `./cravo` installs what is missing and then comes here."""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import json
+import os
+import sys
+from pathlib import Path
+
+from cravo import __version__
+from cravo.core.errors import CravoError
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def main(arguments: list[str] | None = None) -> int:
+    options = _parser().parse_args(arguments)
+    try:
+        return options.run(options) or 0
+    except CravoError as error:
+        print(f"cravo: {error}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        print("cravo: stopped.", file=sys.stderr)
+        return 130
+
+
+def say(text: str) -> None:
+    print(text, file=sys.stderr, flush=True)
+
+
+def progress(done: int, total: int) -> None:
+    """One line on a terminal, rewritten; silent elsewhere."""
+    if sys.stderr.isatty():
+        end = "\n" if done >= total else ""
+        print(f"\r  {done} of {total}", end=end, file=sys.stderr, flush=True)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="cravo", description=__doc__)
+    parser.add_argument("--version", action="version", version=f"cravo {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def command(name: str, run, text: str) -> argparse.ArgumentParser:  # type: ignore[no-untyped-def]
+        sub = commands.add_parser(name, help=text, description=text)
+        sub.set_defaults(run=run)
+        return sub
+
+    command("demo", _demo, "Make the demo footage, start Cravo and print the address.")
+    command("start", _start, "Start Cravo and print the address.")
+    command("stop", _stop, "Stop what was started.")
+    serve = command("serve", _serve, "Run the API in the foreground.")
+    serve.add_argument("--host", default="127.0.0.1")
+    serve.add_argument("--port", type=int, default=8470)
+    command("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
+    command("openapi", _openapi, "Print the contract of the API.")
+    render = command("render", _render, "Render a saved project to a file.")
+    render.add_argument("project", type=Path, metavar="PROJECT.cravo.json")
+    render.add_argument("out", type=Path, metavar="OUT.(mp4|mov|webm)")
+    render.add_argument("--from", dest="first", type=int, metavar="F")
+    render.add_argument("--to", dest="last", type=int, metavar="F")
+    follow = command("follow", _follow, "Follow an area through a clip.")
+    follow.add_argument("clip", type=Path)
+    follow.add_argument("--at", type=int, required=True, metavar="FRAME")
+    follow.add_argument("--shape", type=_points, required=True, metavar='"X,Y X,Y X,Y ..."')
+    follow.add_argument("--model", choices=["position", "similarity", "affine", "perspective"], default="similarity")
+    follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
+    for name, text in (("eval", "Quality against the exact truth of the demo."), ("bench", "Speed, side by side.")):
+        measure = command(name, _measure(name), text)
+        measure.add_argument("--json", action="store_true", help="one flat object on standard output")
+        measure.add_argument("--only", default="", metavar="WORD", help="only groups whose name contains this")
+    return parser
+
+
+def _points(text: str) -> list[tuple[float, float]]:
+    try:
+        pairs = [tuple(float(v) for v in pair.split(",")) for pair in text.split()]
+        return [(x, y) for x, y in pairs]
+    except ValueError:
+        raise argparse.ArgumentTypeError("write points as X,Y X,Y X,Y") from None
+
+
+def _demo(options: argparse.Namespace) -> None:
+    from cravo.demo.make import ensure
+    from cravo.running import start
+    from cravo.store.database import data_folder
+
+    ensure(data_folder() / "demo", say)
+    _add_demo_clips(start(say))
+
+
+def _add_demo_clips(address: str) -> None:
+    """Put the demo's clips on the shelf, so that they are ready when the page opens."""
+    import urllib.request
+
+    with urllib.request.urlopen(urllib.request.Request(f"{address}/api/media/demo", method="POST"), timeout=60):
+        pass
+    print(f"Cravo is ready: {address}")
+
+
+def _start(options: argparse.Namespace) -> None:
+    from cravo.running import start
+
+    print(f"Cravo is ready: {start(say)}")
+
+
+def _stop(options: argparse.Namespace) -> None:
+    from cravo.running import stop
+
+    stop(say)
+
+
+def _serve(options: argparse.Namespace) -> None:
+    import uvicorn
+
+    from cravo.api.app import access_key_for, create_app
+    from cravo.jobs.stage import open_stores
+
+    key = access_key_for(options.host)
+    app = create_app(open_stores(_database()), key)
+    uvicorn.run(app, host=options.host, port=options.port, log_level="warning", ws_max_size=1 << 20)
+
+
+def _worker(options: argparse.Namespace) -> None:
+    from cravo.jobs.queue import run_worker
+
+    asyncio.run(run_worker(_database()))
+
+
+def _database() -> str:
+    from cravo.running import database_url
+
+    return os.environ.get("CRAVO_DATABASE_URL") or database_url(say)
+
+
+def _openapi(options: argparse.Namespace) -> None:
+    from cravo.api.app import contract
+
+    print(json.dumps(contract(), indent=1))
+
+
+def _render(options: argparse.Namespace) -> None:
+    from cravo.headless import render_file
+
+    frames = render_file(options.project, options.out, options.first, options.last, say, progress)
+    print(f"{options.out}: {frames} frames")
+
+
+def _follow(options: argparse.Namespace) -> None:
+    from cravo.headless import follow_clip
+
+    lost = follow_clip(options.clip, options.at, options.shape, options.model, options.out, progress)
+    print(f"{options.out}: written" + (f"; {lost} frames lost" if lost else ""))
+
+
+def _measure(name: str):  # type: ignore[no-untyped-def]
+    def run(options: argparse.Namespace) -> None:
+        sys.path.insert(0, str(ROOT))
+        from bench import report
+
+        report.run(name, options.only, options.json)
+
+    return run
+
+
+if __name__ == "__main__":
+    sys.exit(main())

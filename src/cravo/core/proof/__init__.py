@@ -1,0 +1,1 @@
+"""For which frames is each region right?"""

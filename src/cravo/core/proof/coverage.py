@@ -1,0 +1,107 @@
+"""The state of a region at every frame, and the frames that Cravo doubts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal
+
+from pydantic import BaseModel
+
+from cravo.core.document import Ellipse, Region, Shot
+from cravo.core.motion.follow import DOUBT_BELOW
+from cravo.core.motion.track import Track
+from cravo.core.stack.plan import Tracks
+
+# From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
+FrameState = Literal["set", "sure", "guess", "empty"]
+_ORDER: tuple[FrameState, ...] = ("set", "sure", "guess", "empty")
+
+
+class Run(BaseModel):
+    """Neighbouring frames in the same state, both ends included."""
+
+    state: FrameState
+    first: int
+    last: int
+
+
+class Doubt(BaseModel):
+    """Frames Cravo is not sure about; `frame` is the worst of them."""
+
+    region: str
+    frame: int
+    first: int
+    last: int
+    reason: str
+
+
+def runs(shot: Shot, region: Region, tracks: Tracks) -> list[Run]:
+    """The states of a region over its shot."""
+    tellers = [_Teller(shot, part, tracks) for part in region.parts]
+    found: list[Run] = []
+    for frame in range(shot.first, shot.last + 1):
+        state: FrameState = "empty"
+        if tellers:
+            states = [teller.state(frame) for teller in tellers]
+            state = max(states, key=_ORDER.index)
+        if found and found[-1].state == state:
+            found[-1].last = frame
+        else:
+            found.append(Run(state=state, first=frame, last=frame))
+    return found
+
+
+def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
+    """Doubts of one region, ascending by frame."""
+    found: list[Doubt] = []
+    for part in region.parts:
+        motion = shot.motion(part.rides_on)
+        if motion is None:
+            continue
+        track = tracks(shot, motion)
+        keyed = set(part.keyed_frames())
+        weak = [
+            frame for frame in sorted(track.samples)
+            if shot.first <= frame <= shot.last and frame not in keyed
+            and track.followed(frame) and track.samples[frame].confidence < DOUBT_BELOW
+        ]
+        for first, last in _stretches(weak):
+            worst = min(range(first, last + 1), key=lambda f: track.samples[f].confidence)
+            sure = round(track.samples[worst].confidence * 100)
+            found.append(Doubt(
+                region=region.id, frame=worst, first=first, last=last,
+                reason=f"Little to follow here: {sure} % of the points agree.",
+            ))
+        for frame, sample in track.samples.items():
+            if sample.state == "lost" and frame not in keyed:
+                found.append(Doubt(
+                    region=region.id, frame=frame, first=frame, last=frame,
+                    reason="Lost here. Beyond this frame the shape stays where it was last seen.",
+                ))
+    return sorted(found, key=lambda doubt: doubt.frame)
+
+
+class _Teller:
+    """Says the state of one part at a frame."""
+
+    def __init__(self, shot: Shot, part: Ellipse, tracks: Tracks) -> None:
+        motion = shot.motion(part.rides_on)
+        self._track: Track | None = tracks(shot, motion) if motion else None
+        self._keyed = set(part.keyed_frames())
+
+    def state(self, frame: int) -> FrameState:
+        if frame in self._keyed:
+            return "set"
+        if self._track is not None and self._track.followed(frame):
+            return "sure"
+        return "guess"
+
+
+def _stretches(frames: Iterable[int]) -> list[tuple[int, int]]:
+    found: list[tuple[int, int]] = []
+    for frame in frames:
+        if found and found[-1][1] == frame - 1:
+            found[-1] = (found[-1][0], frame)
+        else:
+            found.append((frame, frame))
+    return found

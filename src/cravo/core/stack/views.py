@@ -1,0 +1,64 @@
+"""Ways of looking at a matte, for screens only; none of them is ever written to a file."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.footage.picture import Picture
+
+View = Literal["picture", "veil", "matte", "chequer", "white", "black", "colour"]
+Pixels = NDArray[np.uint8]
+
+# One per region, colour-blind safe (Okabe, Ito 2008, lightened for a dark surround), with white as the eighth.
+REGION_COLOURS = ("#E69F00", "#56B4E9", "#00B488", "#F0E442", "#4C8FE0", "#E8743B", "#D889B5", "#E8E8E8")
+
+
+def shown(picture: Picture, matte: NDArray[np.float32], view: View, region_colour: int, plain: str = "#d94f9a") -> Pixels:
+    """The picture as B, G, R with a region's matte shown; matte is (height, width) in 0..1."""
+    bgr = picture.to_bgr()
+    if view == "picture":
+        return bgr
+    if view == "matte":
+        return np.repeat(np.rint(matte * 255).astype(np.uint8)[:, :, None], 3, axis=2)
+    if view == "veil":
+        return _over(bgr, _veiled(bgr, region_colour), matte)
+    behind = {"chequer": _chequer, "white": _plain("#ffffff"), "black": _plain("#000000"), "colour": _plain(plain)}
+    return _over(bgr, behind[view](*bgr.shape[:2]), matte)
+
+
+def _over(front: Pixels, behind: Pixels, matte: NDArray[np.float32]) -> Pixels:
+    alpha = matte[:, :, None]
+    return np.rint(front * alpha + behind * (1 - alpha)).astype(np.uint8)
+
+
+def _veiled(bgr: Pixels, region_colour: int) -> Pixels:
+    """Outside dimmed, and hatched in the region's own colour."""
+    height, width = bgr.shape[:2]
+    grey = cv2.cvtColor(bgr, cv2.COLOR_BGR2GRAY)
+    dim = np.repeat((grey * 0.42).astype(np.uint8)[:, :, None], 3, axis=2)
+    rows, columns = np.ogrid[:height, :width]
+    hatch = ((rows + columns) % 9) < 2
+    tint = np.array(_bgr(REGION_COLOURS[region_colour % len(REGION_COLOURS)]), np.float32)
+    dim[hatch] = (dim[hatch] * 0.55 + tint * 0.45).astype(np.uint8)
+    return dim
+
+
+def _chequer(height: int, width: int) -> Pixels:
+    rows, columns = np.ogrid[:height, :width]
+    light = ((rows // 12 + columns // 12) % 2).astype(np.uint8)
+    return np.repeat((96 + 56 * light)[:, :, None].astype(np.uint8), 3, axis=2)
+
+
+def _plain(text: str):  # type: ignore[no-untyped-def]
+    def fill(height: int, width: int) -> Pixels:
+        return np.full((height, width, 3), _bgr(text), np.uint8)
+
+    return fill
+
+
+def _bgr(text: str) -> tuple[int, int, int]:
+    return int(text[5:7], 16), int(text[3:5], 16), int(text[1:3], 16)

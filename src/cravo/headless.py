@@ -1,0 +1,121 @@
+"""Projects and clips without a server: what the command line does with core alone."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from cravo.core.document import Motion, Project, Shot, open_project
+from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.footage.writer import Encoding
+from cravo.core.motion.fit import Model
+from cravo.core.motion.follow import Follower
+from cravo.core.motion.run import Luma, follow_span
+from cravo.core.motion.track import Track, matrix_list
+from cravo.core.stack.plan import Medium
+from cravo.core.stack.render import Progress, render
+
+Say = Callable[[str], None]
+
+
+class Folder:
+    """Finds the clips of a saved project: at the stated path, beside the project, or by name there."""
+
+    def __init__(self, project: Project, beside: Path) -> None:
+        self._refs = {ref.id: ref for ref in project.media}
+        self._beside = beside
+        self._known: dict[str, Medium] = {}
+
+    def __call__(self, medium: str) -> Medium:
+        if medium not in self._known:
+            path = self._find(medium)
+            self._known[medium] = Medium(path, probe(path))
+        return self._known[medium]
+
+    def _find(self, medium: str) -> Path:
+        ref = self._refs.get(medium)
+        if ref is None:
+            raise MissingFootage("The project uses a clip that it does not list under 'media'.")
+        candidates = [self._beside / ref.name, self._beside / Path(ref.name).name]
+        if ref.path:
+            candidates = [Path(ref.path), self._beside / ref.path, *candidates]
+        for path in candidates:
+            if path.is_file():
+                return path
+        raise MissingFootage(f"The clip {ref.name} was found neither at its path nor beside the project.")
+
+
+def render_file(
+    project_file: Path, out: Path, first: int | None, last: int | None, say: Say, progress: Progress
+) -> int:
+    """Render a `.cravo.json`; what it wants followed is followed first. Returns the number of frames."""
+    kinds = {".mp4": "mp4", ".mov": "mov", ".webm": "webm"}
+    if out.suffix.lower() not in kinds:
+        raise CravoError("The name of the new file must end in .mp4, .mov or .webm.")
+    try:
+        project = open_project(project_file.read_bytes())
+    except OSError:
+        raise CravoError(f"The project {project_file} cannot be read.") from None
+    media = Folder(project, project_file.absolute().parent)
+    known: dict[str, Track] = {}
+    for shot in project.shots():
+        for motion in shot.motions:
+            say(f"Following {motion.name} ...")
+            known[motion.id] = _followed(media(shot.medium), motion, progress)
+    encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
+
+    def tracks(shot: Shot, motion: Motion) -> Track:
+        return known[motion.id]
+
+    say(f"Writing {out.name} ...")
+    return render(project, media, tracks, out, encoding, first or 0, last, progress)
+
+
+def _followed(medium: Medium, motion: Motion, progress: Progress) -> Track:
+    track = Track(motion.at)
+    total = motion.span[1] - motion.span[0]
+    with Reader(medium.path, medium.facts) as reader:
+        for done, _ in enumerate(follow_span(reader, motion, track), 1):
+            progress(min(done, total), total)
+    return track
+
+
+def follow_clip(
+    clip: Path, at: int, outline: list[tuple[float, float]], model: Model, out: Path, progress: Progress
+) -> int:
+    """Follow a drawn outline over a whole clip and write a motion as JSON. Returns how many frames were lost."""
+    facts: Facts = probe(clip)
+    if not 0 <= at < facts.frames:
+        raise CravoError(f"Frame {at} is not in the clip, which has {facts.frames}.")
+    if len(outline) < 3:
+        raise CravoError("The shape needs at least three points.")
+    track = Track(at)
+    total, done = facts.frames - 1, 0
+    with Reader(clip, facts) as reader:
+        follower = Follower(Luma(reader, kept=(at,)), at, np.array(outline, np.float64), model)
+        for until in (facts.frames - 1, 0):
+            if until == at:
+                continue
+            for _ in follower.run(track, until):
+                done += 1
+                progress(done, total)
+    frames = []
+    for frame in range(facts.frames):
+        sample = track.samples.get(frame)
+        if sample is None or sample.state == "lost":
+            # Beyond a loss nothing is invented: the last matrix that was sure, and the word for it.
+            frames.append({"frame": frame, "matrix": matrix_list(track.nearest(frame).matrix), "confidence": 0.0, "state": "lost"})
+        else:
+            frames.append({
+                "frame": frame, "matrix": matrix_list(sample.matrix),
+                "confidence": round(sample.confidence, 4), "state": "followed",
+            })
+    content = {"clip": clip.name, "at": at, "model": model, "frames": frames}
+    out.write_text(json.dumps(content))
+    return sum(frame["state"] == "lost" for frame in frames)
