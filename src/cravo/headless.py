@@ -110,12 +110,18 @@ def follow_clip(
         sample = track.samples.get(frame)
         if sample is None or sample.state == "lost":
             # Beyond a loss nothing is invented: the last matrix that was sure, and the word for it.
-            frames.append({"frame": frame, "matrix": matrix_list(track.nearest(frame).matrix), "confidence": 0.0, "state": "lost"})
+            frames.append(
+                {"frame": frame, "matrix": matrix_list(track.nearest(frame).matrix), "confidence": 0.0, "state": "lost"}
+            )
         else:
-            frames.append({
-                "frame": frame, "matrix": matrix_list(sample.matrix),
-                "confidence": round(sample.confidence, 4), "state": "followed",
-            })
+            frames.append(
+                {
+                    "frame": frame,
+                    "matrix": matrix_list(sample.matrix),
+                    "confidence": round(sample.confidence, 4),
+                    "state": "followed",
+                }
+            )
     content = {"clip": clip.name, "at": at, "model": model, "frames": frames}
     out.write_text(json.dumps(content))
     return sum(frame["state"] == "lost" for frame in frames)

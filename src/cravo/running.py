@@ -78,8 +78,12 @@ def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
     for name, arguments in (("api", ["serve", "--host", host, "--port", str(port)]), ("worker", ["worker"])):
         log = (folder / f"{name}.log").open("ab")
         child = subprocess.Popen(
-            [sys.executable, "-m", "cravo.cli", *arguments], env=environment,
-            stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
+            [sys.executable, "-m", "cravo.cli", *arguments],
+            env=environment,
+            stdin=subprocess.DEVNULL,
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
         )
         processes[name] = asdict(Process.of(child.pid))
     owned = "CRAVO_DATABASE_URL" not in os.environ
@@ -111,7 +115,9 @@ def _make_folder(folder: Path) -> None:
         probe.write_bytes(b"0" * 65536)
         probe.unlink()
     except OSError as error:
-        raise CravoError(f"Cravo cannot write in {folder}: {error.strerror}. Set CRAVO_DATA to another folder.") from None
+        raise CravoError(
+            f"Cravo cannot write in {folder}: {error.strerror}. Set CRAVO_DATA to another folder."
+        ) from None
 
 
 def _read(folder: Path) -> dict | None:  # type: ignore[type-arg]

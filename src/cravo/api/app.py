@@ -76,12 +76,15 @@ def _add_routes(app: FastAPI) -> None:
     def facts(studio: TheStudio) -> Facts:
         looks = [
             LookKind(
-                kind=name, label=kind.label,
+                kind=name,
+                label=kind.label,
                 settings=[LookSetting(name=key, **setting.model_dump()) for key, setting in kind.settings.items()],
             )
             for name, kind in kinds().items()
         ]
-        return Facts(version=__version__, demo=bool(studio.demo_clips), looks=looks, region_colours=list(REGION_COLOURS))
+        return Facts(
+            version=__version__, demo=bool(studio.demo_clips), looks=looks, region_colours=list(REGION_COLOURS)
+        )
 
 
 def _say_mistakes(app: FastAPI) -> None:

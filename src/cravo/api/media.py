@@ -12,7 +12,6 @@ from starlette.requests import ClientDisconnect
 
 from cravo.api.models import MediumInfo
 from cravo.api.studio import TheStudio
-
 from cravo.core.errors import CravoError
 from cravo.jobs.queue import start
 from cravo.store.database import Row
@@ -28,7 +27,9 @@ def every(studio: TheStudio) -> list[MediumInfo]:
 
 
 @router.post("", status_code=201)
-async def receive(request: Request, studio: TheStudio, name: Annotated[str, Query(min_length=1, max_length=4096)]) -> MediumInfo:
+async def receive(
+    request: Request, studio: TheStudio, name: Annotated[str, Query(min_length=1, max_length=4096)]
+) -> MediumInfo:
     """Take a file as the request's body; probing it is a job."""
     try:
         row = await studio.stores.media.receive(name, request.stream())
@@ -93,5 +94,7 @@ def _info(row: Row) -> MediumInfo:
     return MediumInfo(
         **{name: row[name] for name in ("id", "name", "bytes", "state", "problem", "added", "used")},
         **{name: facts.get(name) for name in ("kind", "width", "height", "rate", "codec", "depth", "sound")},
-        frames=frames, seconds=seconds, warnings=facts.get("warnings", []),
+        frames=frames,
+        seconds=seconds,
+        warnings=facts.get("warnings", []),
     )

@@ -8,8 +8,20 @@ from uuid import UUID
 from fastapi import APIRouter, Body, Response
 
 from cravo.api.models import (
-    ClearKey, FollowRequest, FollowStarted, Lanes, MotionLane, NewProject, NewShot, PatchEdit, PlaceRequest,
-    Poses, ProjectLine, ProjectState, RegionLane, Seen,
+    ClearKey,
+    FollowRequest,
+    FollowStarted,
+    Lanes,
+    MotionLane,
+    NewProject,
+    NewShot,
+    PatchEdit,
+    PlaceRequest,
+    Poses,
+    ProjectLine,
+    ProjectState,
+    RegionLane,
+    Seen,
 )
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
@@ -30,10 +42,16 @@ def every(studio: TheStudio) -> list[ProjectLine]:
     lines = []
     for row in studio.stores.projects.every():
         shots = [shot for layer in row["document"]["layers"] for shot in layer["items"]]
-        lines.append(ProjectLine(
-            id=row["id"], name=row["name"], touched=row["touched"], shots=len(shots),
-            regions=sum(len(shot["regions"]) for shot in shots), media=[shot["medium"] for shot in shots],
-        ))
+        lines.append(
+            ProjectLine(
+                id=row["id"],
+                name=row["name"],
+                touched=row["touched"],
+                shots=len(shots),
+                regions=sum(len(shot["regions"]) for shot in shots),
+                media=[shot["medium"] for shot in shots],
+            )
+        )
     return lines
 
 
@@ -92,7 +110,8 @@ def file(project: UUID, studio: TheStudio) -> Response:
         ref.path = str(studio.stores.media.path(ref.id))
     name = "".join(c if c.isalnum() and c.isascii() else "-" for c in document.name).strip("-") or "project"
     return Response(
-        document.to_json(), media_type="application/json",
+        document.to_json(),
+        media_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.cravo.json"'},
     )
 
@@ -162,8 +181,14 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
     until = [end for end in (last, first) if end != motion.at]
     until = [end for end in until if (end > motion.at) == (end == last)]
     row = start(
-        studio.stores, "follow", f"Following {find_part(shot, wish.part).name}", state.id, motion.id,
-        shot=shot.id, motion=motion.id, until=until,
+        studio.stores,
+        "follow",
+        f"Following {find_part(shot, wish.part).name}",
+        state.id,
+        motion.id,
+        shot=shot.id,
+        motion=motion.id,
+        until=until,
     )
     return FollowStarted(state=studio.seen(state), work=work_info(row))
 
@@ -235,6 +260,8 @@ def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
         else:
             followed.append((frame, frame))
     return MotionLane(
-        motion=motion.id, followed=followed, lost=[f for f in frames if not track.followed(f)],
+        motion=motion.id,
+        followed=followed,
+        lost=[f for f in frames if not track.followed(f)],
         confidence=[(f, round(track.samples[f].confidence, 3)) for f in frames if track.followed(f)],
     )

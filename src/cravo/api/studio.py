@@ -72,7 +72,11 @@ class Studio:
     def seen(self, state: State) -> ProjectState:
         """A state as a window gets it."""
         return ProjectState(
-            id=state.id, revision=state.revision, document=state.document, undo=state.undo, redo=state.redo,
+            id=state.id,
+            revision=state.revision,
+            document=state.document,
+            undo=state.undo,
+            redo=state.redo,
             frames=self.plan(state).frames,
         )
 

@@ -54,8 +54,13 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
         raise CravoError("There is nothing to export: the project has no shot.")
     name = "".join(c for c in new.name if c.isprintable() and c not in '/\\:*?"<>|').strip(" .") or "export"
     row = start(
-        studio.stores, "render", f"Exporting {name}", state.id, None,
-        name=f"{name}.{new.encoding.container}", encoding=new.encoding.model_dump(),
+        studio.stores,
+        "render",
+        f"Exporting {name}",
+        state.id,
+        None,
+        name=f"{name}.{new.encoding.container}",
+        encoding=new.encoding.model_dump(),
     )
     return work_info(row)
 

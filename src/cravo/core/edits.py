@@ -9,7 +9,16 @@ from __future__ import annotations
 import numpy as np
 
 from cravo.core.document import (
-    POSE, Ellipse, Keyed, MediumRef, Motion, Pose, Project, Shot, value_at, with_key,
+    POSE,
+    Ellipse,
+    Keyed,
+    MediumRef,
+    Motion,
+    Pose,
+    Project,
+    Shot,
+    value_at,
+    with_key,
 )
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts

@@ -9,7 +9,16 @@ import numpy as np
 import skia
 
 from cravo.demo.paint import (
-    Pixels, across, ball, down, fill, lettering, oval, polygon, shade, stroke,
+    Pixels,
+    across,
+    ball,
+    down,
+    fill,
+    lettering,
+    oval,
+    polygon,
+    shade,
+    stroke,
 )
 
 BRICK = ("#8c4b3a", "#7d4034", "#96573f", "#a0624a", "#73392f")
@@ -69,11 +78,19 @@ def tram(canvas: skia.Canvas, left: float, top: float, width: float, height: flo
     w, h = width, height
     canvas.drawOval(oval(w / 2, h * 1.03, w * 0.52, h * 0.05), fill("#0c0c10", 0.55, 14))
     for x in (0.2, 0.3, 0.7, 0.8):
-        canvas.drawCircle(w * x, h * 0.95, h * 0.065, ball(w * x - 6, h * 0.93, h * 0.08, "#8a8f98", "#33363d", "#15161a"))
+        canvas.drawCircle(
+            w * x, h * 0.95, h * 0.065, ball(w * x - 6, h * 0.93, h * 0.08, "#8a8f98", "#33363d", "#15161a")
+        )
     canvas.drawRect(skia.Rect.MakeLTRB(w * 0.1, h * 0.86, w * 0.9, h * 0.93), fill("#26282e"))
-    canvas.drawRoundRect(skia.Rect.MakeLTRB(w * 0.015, 0, w * 0.985, h * 0.12), 26, 26, down(0, h * 0.12, "#d8d6cd", "#8f9096"))
-    canvas.drawRoundRect(skia.Rect.MakeLTRB(0, h * 0.08, w, h * 0.88), 30, 30, down(h * 0.08, h * 0.88, "#f1e7cf", "#e2d2ae"))
-    canvas.drawRect(skia.Rect.MakeLTRB(0, h * 0.52, w, h * 0.84), down(h * 0.52, h * 0.84, "#a93246", "#8a2237", "#6c182b"))
+    canvas.drawRoundRect(
+        skia.Rect.MakeLTRB(w * 0.015, 0, w * 0.985, h * 0.12), 26, 26, down(0, h * 0.12, "#d8d6cd", "#8f9096")
+    )
+    canvas.drawRoundRect(
+        skia.Rect.MakeLTRB(0, h * 0.08, w, h * 0.88), 30, 30, down(h * 0.08, h * 0.88, "#f1e7cf", "#e2d2ae")
+    )
+    canvas.drawRect(
+        skia.Rect.MakeLTRB(0, h * 0.52, w, h * 0.84), down(h * 0.52, h * 0.84, "#a93246", "#8a2237", "#6c182b")
+    )
     for y in (0.515, 0.845):
         canvas.drawLine(0, h * y, w, h * y, stroke("#d9b45a", h * 0.012))
     panes = 8
@@ -85,7 +102,12 @@ def tram(canvas: skia.Canvas, left: float, top: float, width: float, height: flo
         glass = skia.Rect.MakeLTRB(x + pane * 0.1, h * 0.185, x + pane * 0.9, h * 0.455)
         canvas.drawRoundRect(glass, 9, 9, down(h * 0.18, h * 0.46, "#9dbdd0", "#4f6c7e", "#2f434f"))
         canvas.drawPath(
-            polygon((x + pane * 0.2, h * 0.19), (x + pane * 0.42, h * 0.19), (x + pane * 0.25, h * 0.45), (x + pane * 0.12, h * 0.45)),
+            polygon(
+                (x + pane * 0.2, h * 0.19),
+                (x + pane * 0.42, h * 0.19),
+                (x + pane * 0.25, h * 0.45),
+                (x + pane * 0.12, h * 0.45),
+            ),
             fill("#ffffff", 0.22),
         )
         canvas.drawLine(x + pane * 0.1, h * 0.26, x + pane * 0.9, h * 0.26, stroke("#6e4a2e", 4))
@@ -110,8 +132,17 @@ def cobbles(width: int, height: int, seed: int) -> Pixels:
             stone = int(random.integers(34, 52))
             tone = random.normal(118, 16)
             tint = (tone * 0.93, tone * 0.98, tone * 1.02, 255)
-            cv2.rectangle(ground, (x + 3, row * size + 3), (x + stone - 3, row * size + size - 4), tint, -1, cv2.LINE_AA)
-            cv2.line(ground, (x + 5, row * size + 5), (x + stone - 6, row * size + 5), tuple(min(v * 1.22, 255) for v in tint), 2, cv2.LINE_AA)
+            cv2.rectangle(
+                ground, (x + 3, row * size + 3), (x + stone - 3, row * size + size - 4), tint, -1, cv2.LINE_AA
+            )
+            cv2.line(
+                ground,
+                (x + 5, row * size + 5),
+                (x + stone - 6, row * size + 5),
+                tuple(min(v * 1.22, 255) for v in tint),
+                2,
+                cv2.LINE_AA,
+            )
             x += stone
     noise = random.normal(0, 7, (height, width, 1))
     ground[:, :, :3] = np.clip(ground[:, :, :3] + cv2.GaussianBlur(noise, (0, 0), 1.2)[:, :, None] * 2, 0, 255)
@@ -129,7 +160,13 @@ def lay_ground(pixels: Pixels, horizon: float, origin: int, seed: int) -> None:
     corners = np.float32([[0, 0], [1600, 0], [1600, 1800], [0, 1800]])
     middle = width / 2
     onto = np.float32([[middle - 620, top], [middle + 620, top], [middle + 2600, height], [middle - 2600, height]])
-    ground = cv2.warpPerspective(above, cv2.getPerspectiveTransform(corners, onto), (width, height), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REFLECT)
+    ground = cv2.warpPerspective(
+        above,
+        cv2.getPerspectiveTransform(corners, onto),
+        (width, height),
+        flags=cv2.INTER_AREA,
+        borderMode=cv2.BORDER_REFLECT,
+    )
     fade = np.clip((np.arange(height) - top) / max(height - top, 1), 0, 1)[:, None, None]
     shaded = ground[:, :, :3] * (0.86 + 0.22 * fade)
     pixels[top:, :, :3] = np.clip(shaded, 0, 255).astype(np.uint8)[top:]
@@ -152,13 +189,28 @@ def bunting(canvas: skia.Canvas, x0: float, y0: float, x1: float, y1: float, sag
 
 
 def lamp_post(canvas: skia.Canvas, x: float, ground: float, height: float) -> None:
-    canvas.drawRect(skia.Rect.MakeLTRB(x - 13, ground - height, x + 13, ground), across(x - 13, x + 13, "#1c2a26", "#4c6a60", "#16211e"))
-    canvas.drawRoundRect(skia.Rect.MakeLTRB(x - 30, ground - 120, x + 30, ground + 6), 10, 10, across(x - 30, x + 30, "#1c2a26", "#55756a", "#16211e"))
+    canvas.drawRect(
+        skia.Rect.MakeLTRB(x - 13, ground - height, x + 13, ground),
+        across(x - 13, x + 13, "#1c2a26", "#4c6a60", "#16211e"),
+    )
+    canvas.drawRoundRect(
+        skia.Rect.MakeLTRB(x - 30, ground - 120, x + 30, ground + 6),
+        10,
+        10,
+        across(x - 30, x + 30, "#1c2a26", "#55756a", "#16211e"),
+    )
     for y in (0.3, 0.55, 0.8):
-        canvas.drawRoundRect(skia.Rect.MakeLTRB(x - 19, ground - height * y - 7, x + 19, ground - height * y + 7), 6, 6, across(x - 19, x + 19, "#22332e", "#618278", "#1a2622"))
+        canvas.drawRoundRect(
+            skia.Rect.MakeLTRB(x - 19, ground - height * y - 7, x + 19, ground - height * y + 7),
+            6,
+            6,
+            across(x - 19, x + 19, "#22332e", "#618278", "#1a2622"),
+        )
 
 
-def sign(canvas: skia.Canvas, x: float, y: float, width: float, height: float, text: str, board: str = "#f3ecd8") -> None:
+def sign(
+    canvas: skia.Canvas, x: float, y: float, width: float, height: float, text: str, board: str = "#f3ecd8"
+) -> None:
     canvas.drawRoundRect(skia.Rect.MakeLTRB(x + 4, y + 6, x + width + 4, y + height + 6), 8, 8, fill("#000000", 0.3, 6))
     canvas.drawRoundRect(skia.Rect.MakeLTRB(x, y, x + width, y + height), 8, 8, fill(board))
     canvas.drawRoundRect(skia.Rect.MakeLTRB(x + 5, y + 5, x + width - 5, y + height - 5), 6, 6, stroke("#7d2032", 3))

@@ -93,7 +93,14 @@ def _back_hair(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
     canvas.drawOval(oval(shift, -0.32, 1.13, 1.22), hair)
     if who.long_hair:
         canvas.drawPath(
-            polygon((-1.1 + shift, -0.4), (1.1 + shift, -0.4), (1.25 + shift, 1.5), (0.9, 1.75), (-0.9, 1.75), (-1.25 + shift, 1.5)),
+            polygon(
+                (-1.1 + shift, -0.4),
+                (1.1 + shift, -0.4),
+                (1.25 + shift, 1.5),
+                (0.9, 1.75),
+                (-0.9, 1.75),
+                (-1.25 + shift, 1.5),
+            ),
             hair,
         )
         random = np.random.default_rng(who.seed)
@@ -183,7 +190,10 @@ def _features(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
     canvas.drawOval(oval(0.02, 0.66, 0.26 * squeeze, open_by), fill("#3a1512"))
     if pose.mouth > 0.2:
         canvas.drawRoundRect(
-            skia.Rect.MakeLTRB(-0.17 * squeeze, 0.66 - open_by, 0.20 * squeeze, 0.66 - open_by * 0.45), 0.03, 0.03, fill("#f2ece0")
+            skia.Rect.MakeLTRB(-0.17 * squeeze, 0.66 - open_by, 0.20 * squeeze, 0.66 - open_by * 0.45),
+            0.03,
+            0.03,
+            fill("#f2ece0"),
         )
     canvas.drawOval(oval(0.02, 0.86, 0.2, 0.05), fill(dark, 0.35, 0.04))
     if who.glasses:
@@ -259,7 +269,13 @@ def draw_bust(canvas: skia.Canvas, who: Person, pose: HeadPose, sway: float = 0.
     random = np.random.default_rng(who.seed + 11)
     for _ in range(160):
         x, y = random.uniform(-2.9, 2.9), random.uniform(1.6, 6.0)
-        canvas.drawLine(x, y, x + random.uniform(-0.05, 0.05), y + 0.2, stroke(shade(who.coat, random.uniform(0.6, 1.35)), 0.02, 0.35))
+        canvas.drawLine(
+            x,
+            y,
+            x + random.uniform(-0.05, 0.05),
+            y + 0.2,
+            stroke(shade(who.coat, random.uniform(0.6, 1.35)), 0.02, 0.35),
+        )
     for side in (-1, 1):
         canvas.drawLine(side * 1.75, 2.3, side * 1.9, 6.0, stroke(shade(who.coat, 0.5), 0.06, 0.7))
     canvas.restore()
@@ -267,7 +283,9 @@ def draw_bust(canvas: skia.Canvas, who: Person, pose: HeadPose, sway: float = 0.
     canvas.drawPath(shirt, fill("#e9e6dc"))
     canvas.drawPath(polygon((-0.16, 2.0), (0.16, 2.0), (0.22, 2.9), (0.0, 3.1), (-0.22, 2.9)), fill("#8f2438"))
     for side in (-1, 1):
-        lapel = polygon((side * 0.62, 1.5), (side * 1.15, 2.0), (side * 0.75, 2.5), (side * 0.05, 3.4), (side * 0.02, 3.0))
+        lapel = polygon(
+            (side * 0.62, 1.5), (side * 1.15, 2.0), (side * 0.75, 2.5), (side * 0.05, 3.4), (side * 0.02, 3.0)
+        )
         canvas.drawPath(lapel, fill(shade(who.coat, 1.12 if side < 0 else 0.75)))
     for row in range(4):
         for side in (-1, 1):
@@ -328,5 +346,3 @@ def draw_walker(canvas: skia.Canvas, who: Person, head: HeadPose, stride: float,
     canvas.drawLine(-0.55, 1.5, 0.55, 1.5, stroke(shade(who.coat, 1.4), 0.3))
     canvas.restore()
     draw_head(canvas, who, head)
-
-

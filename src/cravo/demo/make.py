@@ -61,12 +61,17 @@ def _write(name: str, clip: Path) -> None:
     for frame in range(FRAMES):
         rgb = VideoFrame.from_ndarray(scene.picture(frame), format="bgr24")
         yuv = rgb.reformat(
-            format="yuv420p", src_colorspace=colour.scaler_space, dst_colorspace=colour.scaler_space,
-            src_color_range=2, dst_color_range=1,
+            format="yuv420p",
+            src_colorspace=colour.scaler_space,
+            dst_colorspace=colour.scaler_space,
+            src_color_range=2,
+            dst_color_range=1,
         )
         picture = from_frame(yuv, colour)
         if writer is None:
-            writer = Writer(part, Fraction(RATE), picture, Encoding(quality=17, preset="veryfast", key_every=12), sound=True)
+            writer = Writer(
+                part, Fraction(RATE), picture, Encoding(quality=17, preset="veryfast", key_every=12), sound=True
+            )
         writer.write(picture)
         per_frame = SOUND_RATE // RATE
         writer.write_sound(sound[:, frame * per_frame : (frame + 1) * per_frame])

@@ -98,9 +98,7 @@ def empty(width: int, height: int) -> Pixels:
 
 
 def canvas_of(pixels: Pixels) -> skia.Canvas:
-    info = skia.ImageInfo.Make(
-        pixels.shape[1], pixels.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType
-    )
+    info = skia.ImageInfo.Make(pixels.shape[1], pixels.shape[0], skia.kBGRA_8888_ColorType, skia.kPremul_AlphaType)
     return skia.Surface.MakeRasterDirect(info, pixels).getCanvas()
 
 

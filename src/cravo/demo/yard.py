@@ -52,8 +52,13 @@ class Yard(Scene):
         step = math.sin(t * gait * 2)
         y = {"grey_coat": 470.0, "green_coat": 500.0, "red_scarf": 420.0 - 0.15 * t}[who]
         return HeadPose(
-            x=x, y=y + 2.6 * step * size / 40, size=size, yaw=turn, pitch=0.15 * math.sin(t / 9 + len(who)),
-            roll=2.5 * math.sin(t * gait), mouth=max(0.0, 0.5 * math.sin(t / 2.7 + len(who))),
+            x=x,
+            y=y + 2.6 * step * size / 40,
+            size=size,
+            yaw=turn,
+            pitch=0.15 * math.sin(t / 9 + len(who)),
+            roll=2.5 * math.sin(t * gait),
+            mouth=max(0.0, 0.5 * math.sin(t / 2.7 + len(who))),
         )
 
     def camera(self, t: float) -> NDArray[np.float64]:
@@ -86,8 +91,15 @@ class Yard(Scene):
             draw_walker(canvas, VISITORS[who], head, t * gait, heading)
             if who == "red_scarf":
                 canvas.drawRoundRect(
-                    skia.Rect.MakeLTRB(head.x - head.size * 0.9, head.y + head.size * 1.2, head.x + head.size * 0.9, head.y + head.size * 1.9),
-                    20, 20, across(head.x - head.size, head.x + head.size, "#e2384a", "#c41f36", "#8d1426"),
+                    skia.Rect.MakeLTRB(
+                        head.x - head.size * 0.9,
+                        head.y + head.size * 1.2,
+                        head.x + head.size * 0.9,
+                        head.y + head.size * 1.9,
+                    ),
+                    20,
+                    20,
+                    across(head.x - head.size, head.x + head.size, "#e2384a", "#c41f36", "#8d1426"),
                 )
 
         return draw
@@ -98,7 +110,9 @@ def _background() -> NDArray[np.uint8]:
     backdrop.sky(canvas, -MARGIN, -MARGIN, 1920 + MARGIN, HORIZON)
     for i in range(5):  # the town behind
         x = -100 + i * 470
-        canvas.drawRect(skia.Rect.MakeLTRB(x, 330 - 30 * (i % 3), x + 380, HORIZON), fill(("#9aa6ad", "#8d98a3", "#a7a59f")[i % 3]))
+        canvas.drawRect(
+            skia.Rect.MakeLTRB(x, 330 - 30 * (i % 3), x + 380, HORIZON), fill(("#9aa6ad", "#8d98a3", "#a7a59f")[i % 3])
+        )
         for j in range(6):
             canvas.drawRect(skia.Rect.MakeLTRB(x + 30 + j * 58, 370, x + 58 + j * 58, 420), fill("#5d6a78", 0.8))
     backdrop.lay_ground(pixels, HORIZON - 6, MARGIN, 8)
@@ -106,7 +120,18 @@ def _background() -> NDArray[np.uint8]:
     for x in (1000, 1330, 1660):
         backdrop.arched_gate(canvas, x, HORIZON + 8, 210, 290)
     roof = skia.Path()
-    roof.addPoly([skia.Point(780, 196), skia.Point(1080, 70), skia.Point(1380, 196), skia.Point(1680, 70), skia.Point(2000, 196), skia.Point(2100, 210), skia.Point(780, 210)], True)
+    roof.addPoly(
+        [
+            skia.Point(780, 196),
+            skia.Point(1080, 70),
+            skia.Point(1380, 196),
+            skia.Point(1680, 70),
+            skia.Point(2000, 196),
+            skia.Point(2100, 210),
+            skia.Point(780, 210),
+        ],
+        True,
+    )
     canvas.drawPath(roof, fill("#4a4f5a"))
     for i in range(22):
         canvas.drawLine(800 + i * 60, 205, 800 + i * 60, 196, fill("#32363f"))

@@ -42,7 +42,10 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         proxy = _proxy(path, facts, stores.media.made(medium, "proxy"), stage)
     with stores.database.session() as session:
         session.run(
-            "media", "ready", id=medium, facts=facts.model_dump(mode="json"),
+            "media",
+            "ready",
+            id=medium,
+            facts=facts.model_dump(mode="json"),
             proxy_facts=proxy.model_dump(mode="json") if proxy else None,
         )
         session.tell(kind="media", id=medium)

@@ -41,7 +41,9 @@ Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "render": render}
 
 
-def start(stores: Stores, kind: str, label: str, project: str | None = None, subject: str | None = None, **detail: Any) -> Row:
+def start(
+    stores: Stores, kind: str, label: str, project: str | None = None, subject: str | None = None, **detail: Any
+) -> Row:
     """Enter work and queue it; the same work on the same subject is not begun twice."""
     if subject is not None:
         running = stores.work.open_on(kind, subject)
@@ -97,8 +99,12 @@ async def run_worker(url: str, folder: Path | None = None) -> None:
             loop.add_signal_handler(name, os._exit, 0)
         try:
             await app.run_worker_async(
-                queues=["cravo"], concurrency=AT_ONCE, install_signal_handlers=False,
-                update_heartbeat_interval=HEARTBEAT, stalled_worker_timeout=SILENT, fetch_job_polling_interval=2.0,
+                queues=["cravo"],
+                concurrency=AT_ONCE,
+                install_signal_handlers=False,
+                update_heartbeat_interval=HEARTBEAT,
+                stalled_worker_timeout=SILENT,
+                fetch_job_polling_interval=2.0,
                 delete_jobs=procrastinate.jobs.DeleteJobCondition.ALWAYS,
             )
         finally:

@@ -22,7 +22,11 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     out = export_path(stores, str(row["id"]))
     out.parent.mkdir(exist_ok=True)
     frames = write(
-        document, stores.media.get, stores.samples.track, out, Encoding.model_validate(detail["encoding"]),
+        document,
+        stores.media.get,
+        stores.samples.track,
+        out,
+        Encoding.model_validate(detail["encoding"]),
         progress=stage,
     )
     return {"frames": frames, "bytes": out.stat().st_size}

@@ -28,7 +28,12 @@ class Database:
     def __init__(self, url: str, most: int = 8) -> None:
         self.url = url
         self._pool: ConnectionPool[psycopg.Connection[Row]] = ConnectionPool(
-            url, min_size=1, max_size=most, kwargs={"row_factory": dict_row}, open=True, check=ConnectionPool.check_connection
+            url,
+            min_size=1,
+            max_size=most,
+            kwargs={"row_factory": dict_row},
+            open=True,
+            check=ConnectionPool.check_connection,
         )
 
     def close(self) -> None:
@@ -61,7 +66,10 @@ class Session:
         self.connection.execute("select pg_notify(%s, %s)", (CHANNEL, json.dumps(news, default=str)))
 
     def _run(self, noun: str, name: str, values: Row) -> psycopg.Cursor[Row]:
-        adapted = {key: Jsonb(value) if isinstance(value, dict | list) and key != "frames" else value for key, value in values.items()}
+        adapted = {
+            key: Jsonb(value) if isinstance(value, dict | list) and key != "frames" else value
+            for key, value in values.items()
+        }
         return self.connection.execute(queries(noun)[name], adapted)
 
 

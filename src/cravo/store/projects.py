@@ -77,7 +77,9 @@ class Projects:
         with self._database.session() as session:
             row = _found(session.row("projects", "one_for_edit", id=project))
             if seen is not None and row["revision"] != seen:
-                raise Conflict("The project was changed in another window. Nothing is lost: look at the new state and try again.")
+                raise Conflict(
+                    "The project was changed in another window. Nothing is lost: look at the new state and try again."
+                )
             old = checked_project(row["document"])
             new = checked_project(change(old.model_copy(deep=True)).model_dump(mode="json"))
             before, after = old.model_dump(mode="json"), new.model_dump(mode="json")
@@ -122,8 +124,11 @@ class Projects:
         undo = session.row("projects", "last_done", project=row["id"])
         redo = session.row("projects", "first_undone", project=row["id"])
         return State(
-            str(row["id"]), row["revision"], checked_project(row["document"]),
-            undo["label"] if undo else None, redo["label"] if redo else None,
+            str(row["id"]),
+            row["revision"],
+            checked_project(row["document"]),
+            undo["label"] if undo else None,
+            redo["label"] if redo else None,
         )
 
 

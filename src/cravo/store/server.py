@@ -67,7 +67,17 @@ class Server:
                 os.chown(path, user.pw_uid, user.pw_gid)
         password.chmod(0o600)
         self._data.chmod(0o700)
-        arguments = ("-D", str(self._data), "-U", "cravo", "--auth=scram-sha-256", f"--pwfile={password}", "-E", "UTF8", "--locale=C.UTF-8")
+        arguments = (
+            "-D",
+            str(self._data),
+            "-U",
+            "cravo",
+            "--auth=scram-sha-256",
+            f"--pwfile={password}",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+        )
         if self._run("initdb", *arguments, check=False):
             shutil.rmtree(self._data, ignore_errors=True)
             raise CravoError(

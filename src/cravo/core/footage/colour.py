@@ -7,7 +7,7 @@ section 4.6, scaled by 2**(depth - 8).
 from typing import Literal
 
 from av.video.frame import VideoFrame
-from av.video.reformatter import ColorPrimaries, ColorRange, ColorTrc, Colorspace
+from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
 from pydantic import BaseModel, ConfigDict
 
 Matrix = Literal["bt601", "bt709"]

@@ -50,9 +50,7 @@ class Box:
 
     def even(self) -> Box:
         """The smallest box around this one whose corners lie on whole chroma samples."""
-        return Box(
-            self.left & ~1, self.top & ~1, (self.right + 1) & ~1, (self.bottom + 1) & ~1
-        )
+        return Box(self.left & ~1, self.top & ~1, (self.right + 1) & ~1, (self.bottom + 1) & ~1)
 
 
 @dataclass(frozen=True, slots=True)

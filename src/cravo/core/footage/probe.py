@@ -74,17 +74,13 @@ def _facts(container: InputContainer) -> Facts:
     if codec is None:
         raise BadFootage("The picture is in a coding that Cravo cannot decode.")
     if max(codec.width, codec.height) > LARGEST_SIDE:
-        raise BadFootage(
-            f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side."
-        )
+        raise BadFootage(f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side.")
     stream.thread_type = "AUTO"
     times, key_times, time_base = _packet_times(container)
     first = _first_frame(container)
     if not times:
         raise BadFootage("There is no frame in this file.")
-    still = container.format.name in _STILL_FORMATS or (
-        container.format.name.endswith("_pipe") and len(times) == 1
-    )
+    still = container.format.name in _STILL_FORMATS or (container.format.name.endswith("_pipe") and len(times) == 1)
     warnings = []
     rate = _rate(stream.average_rate or stream.guessed_rate, times, time_base)
     if None in times:
@@ -177,9 +173,7 @@ def _varies(ticks: list[int], base: Fraction, rate: Fraction) -> bool:
     if len(ticks) < 3:
         return False
     tolerance = max(base, 1 / rate / 10)
-    return any(
-        abs((tick - ticks[0]) * base - index / rate) > tolerance for index, tick in enumerate(ticks)
-    )
+    return any(abs((tick - ticks[0]) * base - index / rate) > tolerance for index, tick in enumerate(ticks))
 
 
 def _sound(container: InputContainer) -> Sound | None:
@@ -188,9 +182,7 @@ def _sound(container: InputContainer) -> Sound | None:
         if codec is not None and codec.sample_rate:
             base = stream.time_base or Fraction(1, codec.sample_rate)
             length = stream.duration * base if stream.duration else (container.duration or 0) / 1e6
-            return Sound(
-                codec=codec.name, rate=codec.sample_rate, channels=codec.channels, seconds=float(length)
-            )
+            return Sound(codec=codec.name, rate=codec.sample_rate, channels=codec.channels, seconds=float(length))
     return None
 
 

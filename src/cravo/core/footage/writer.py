@@ -50,9 +50,7 @@ class Writer:
     ) -> None:
         codec, sound_codec = _CODECS[encoding.container]
         options = {"movflags": "+faststart"} if encoding.container != "webm" else {}
-        self._container = av.open(
-            str(path), "w", format=encoding.container, options={**options, "fflags": "+bitexact"}
-        )
+        self._container = av.open(str(path), "w", format=encoding.container, options={**options, "fflags": "+bitexact"})
         stream = self._container.add_stream(codec, rate=rate)
         stream.width, stream.height = first.width, first.height
         stream.pix_fmt = first.format
@@ -76,9 +74,7 @@ class Writer:
             self._sound.metadata.clear()
         elif sound:
             self._sound = self._container.add_stream(sound_codec, rate=SOUND_RATE, layout="stereo")
-            self._resampler = AudioResampler(
-                format=self._sound.format.name, layout="stereo", rate=SOUND_RATE
-            )
+            self._resampler = AudioResampler(format=self._sound.format.name, layout="stereo", rate=SOUND_RATE)
         self._samples = 0
 
     def __enter__(self) -> Writer:

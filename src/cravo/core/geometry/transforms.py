@@ -23,9 +23,7 @@ def similarity(scale: float, degrees: float, centre: tuple[float, float], shift:
     turn = math.radians(degrees)
     a, b = scale * math.cos(turn), scale * math.sin(turn)
     x, y = centre
-    return np.array(
-        [[a, -b, x - a * x + b * y + shift[0]], [b, a, y - b * x - a * y + shift[1]], [0, 0, 1]]
-    )
+    return np.array([[a, -b, x - a * x + b * y + shift[0]], [b, a, y - b * x - a * y + shift[1]], [0, 0, 1]])
 
 
 def parts_of(matrix: Matrix, centre: tuple[float, float]) -> tuple[float, float, tuple[float, float]]:
@@ -39,9 +37,7 @@ def parts_of(matrix: Matrix, centre: tuple[float, float]) -> tuple[float, float,
 def keep(matrix: Matrix, centre: tuple[float, float], position: bool, scale: bool, rotation: bool) -> Matrix:
     """The similarity with some of its movement switched off."""
     s, degrees, shift = parts_of(matrix, centre)
-    return similarity(
-        s if scale else 1.0, degrees if rotation else 0.0, centre, shift if position else (0.0, 0.0)
-    )
+    return similarity(s if scale else 1.0, degrees if rotation else 0.0, centre, shift if position else (0.0, 0.0))
 
 
 def carry(pose: Pose, matrix: Matrix) -> Pose:

@@ -52,9 +52,7 @@ def _apply(picture: Picture, values: Values, box: Box, pixel: float) -> Picture:
         return picture
     sx, sy = picture.shifts
     chroma = sigma / (1 << sx), sigma / (1 << sy)
-    return picture.with_planes(
-        gaussian(picture.y, sigma), gaussian(picture.u, *chroma), gaussian(picture.v, *chroma)
-    )
+    return picture.with_planes(gaussian(picture.y, sigma), gaussian(picture.u, *chroma), gaussian(picture.v, *chroma))
 
 
 LOOK = Kind(

@@ -61,8 +61,10 @@ def region_matte(
     if not boxes:
         return NOTHING
     box = Box(
-        min(b.left for b in boxes), min(b.top for b in boxes),
-        max(b.right for b in boxes), max(b.bottom for b in boxes),
+        min(b.left for b in boxes),
+        min(b.top for b in boxes),
+        max(b.right for b in boxes),
+        max(b.bottom for b in boxes),
     )
     values = np.zeros((box.height, box.width), np.float32)
     for pose, feathers, part_box in drawn:
@@ -85,6 +87,4 @@ def placed(shot: Shot, part: Ellipse, frame: int, carrier: Carrier) -> Pose:
 def _to_picture(box: Box, pixel: float) -> Box:
     if pixel == 1.0:
         return box
-    return Box(
-        int(box.left // pixel), int(box.top // pixel), int(-(-box.right // pixel)), int(-(-box.bottom // pixel))
-    )
+    return Box(int(box.left // pixel), int(box.top // pixel), int(-(-box.right // pixel)), int(-(-box.bottom // pixel)))

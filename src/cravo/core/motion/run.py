@@ -18,9 +18,7 @@ def outline_of(pose: Pose, count: int = 48) -> Points:
     angle = np.linspace(0, 2 * np.pi, count, endpoint=False)
     turn = np.radians(pose.rotation)
     x, y = pose.rx * np.cos(angle), pose.ry * np.sin(angle)
-    return np.column_stack(
-        [pose.x + x * np.cos(turn) - y * np.sin(turn), pose.y + x * np.sin(turn) + y * np.cos(turn)]
-    )
+    return np.column_stack([pose.x + x * np.cos(turn) - y * np.sin(turn), pose.y + x * np.sin(turn) + y * np.cos(turn)])
 
 
 class Luma:

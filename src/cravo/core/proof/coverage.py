@@ -61,23 +61,36 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
         track = tracks(shot, motion)
         keyed = set(part.keyed_frames())
         weak = [
-            frame for frame in sorted(track.samples)
-            if shot.first <= frame <= shot.last and frame not in keyed
-            and track.followed(frame) and track.samples[frame].confidence < DOUBT_BELOW
+            frame
+            for frame in sorted(track.samples)
+            if shot.first <= frame <= shot.last
+            and frame not in keyed
+            and track.followed(frame)
+            and track.samples[frame].confidence < DOUBT_BELOW
         ]
         for first, last in _stretches(weak):
             worst = min(range(first, last + 1), key=lambda f: track.samples[f].confidence)
             sure = round(track.samples[worst].confidence * 100)
-            found.append(Doubt(
-                region=region.id, frame=worst, first=first, last=last,
-                reason=f"Little to follow here: {sure} % of the points agree.",
-            ))
+            found.append(
+                Doubt(
+                    region=region.id,
+                    frame=worst,
+                    first=first,
+                    last=last,
+                    reason=f"Little to follow here: {sure} % of the points agree.",
+                )
+            )
         for frame, sample in track.samples.items():
             if sample.state == "lost" and frame not in keyed:
-                found.append(Doubt(
-                    region=region.id, frame=frame, first=frame, last=frame,
-                    reason="Lost here. Beyond this frame the shape stays where it was last seen.",
-                ))
+                found.append(
+                    Doubt(
+                        region=region.id,
+                        frame=frame,
+                        first=frame,
+                        last=frame,
+                        reason="Lost here. Beyond this frame the shape stays where it was last seen.",
+                    )
+                )
     return sorted(found, key=lambda doubt: doubt.frame)
 
 

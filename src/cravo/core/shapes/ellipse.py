@@ -49,8 +49,13 @@ def signed_distance(px: float, py: float, a: float, b: float) -> float:
 
 @nb.njit(cache=True, nogil=True)
 def _fill(
-    matte: NDArray[np.float32], left: int, top: int, pixel: float, pose: tuple[float, float, float, float, float],
-    feather_in: float, feather_out: float,
+    matte: NDArray[np.float32],
+    left: int,
+    top: int,
+    pixel: float,
+    pose: tuple[float, float, float, float, float],
+    feather_in: float,
+    feather_out: float,
 ) -> None:
     x, y, rx, ry, turn = pose
     cos, sin = math.cos(turn), math.sin(turn)

@@ -63,8 +63,15 @@ def render(
 
 
 def _write(
-    plan: Plan, media: Media, pictures: Iterator[Picture | None], part: Path, encoding: Encoding,
-    first: int, last: int, progress: Progress, stopped: STOP_CHECK,
+    plan: Plan,
+    media: Media,
+    pictures: Iterator[Picture | None],
+    part: Path,
+    encoding: Encoding,
+    first: int,
+    last: int,
+    progress: Progress,
+    stopped: STOP_CHECK,
 ) -> None:
     project = plan.project
     head = plan.render(first, None, next(pictures))
@@ -191,5 +198,3 @@ class _Ahead:
             if isinstance(item, Exception):
                 raise item
             yield item
-
-

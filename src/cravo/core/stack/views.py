@@ -17,7 +17,9 @@ Pixels = NDArray[np.uint8]
 REGION_COLOURS = ("#E69F00", "#56B4E9", "#00B488", "#F0E442", "#4C8FE0", "#E8743B", "#D889B5", "#E8E8E8")
 
 
-def shown(picture: Picture, matte: NDArray[np.float32], view: View, region_colour: int, plain: str = "#d94f9a") -> Pixels:
+def shown(
+    picture: Picture, matte: NDArray[np.float32], view: View, region_colour: int, plain: str = "#d94f9a"
+) -> Pixels:
     """The picture as B, G, R with a region's matte shown; matte is (height, width) in 0..1."""
     bgr = picture.to_bgr()
     if view == "picture":
