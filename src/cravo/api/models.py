@@ -58,6 +58,14 @@ class NewProject(BaseModel):
     media: list[str] = []
 
 
+class ShotSpan(BaseModel):
+    """The frames of the piece that a shot fills."""
+
+    shot: str
+    start: int
+    length: int
+
+
 class ProjectState(BaseModel):
     id: str
     revision: int
@@ -65,6 +73,7 @@ class ProjectState(BaseModel):
     undo: str | None
     redo: str | None
     frames: int = Field(description="length of the piece")
+    spans: list[ShotSpan]
 
 
 class PatchEdit(BaseModel):
@@ -77,8 +86,20 @@ class Seen(BaseModel):
     seen: int
 
 
+class ShotSeen(Seen):
+    shot: str
+
+
 class NewShot(Seen):
     medium: str
+
+
+class NewRegion(Seen):
+    """An ellipse drawn on a source frame."""
+
+    shot: str
+    frame: int
+    pose: Pose
 
 
 class PlaceEdit(BaseModel):
@@ -121,8 +142,9 @@ class PictureRequest(BaseModel):
     height: int = Field(default=540, ge=16, le=2160)
     view: View = "picture"
     region: str | None = None
-    treated: bool = True
+    before: float = Field(default=0, ge=0, le=1, description="share of the width, from the left, shown untreated")
     plain: str = Field(default="#d94f9a", pattern="^#[0-9a-fA-F]{6}$")
+    close: bool = Field(default=False, description="only the surroundings of the region, for its thumbnail")
     trial: Trial | None = None
 
 
@@ -130,6 +152,14 @@ class RegionLane(BaseModel):
     region: str
     runs: list[Run]
     doubts: list[Doubt]
+
+
+class OpenPoint(Doubt):
+    """A doubt or a gap, with where it is in the piece."""
+
+    shot: str
+    name: str
+    piece_frame: int
 
 
 class MotionLane(BaseModel):
@@ -141,6 +171,7 @@ class MotionLane(BaseModel):
 
 class Lanes(BaseModel):
     shot: str
+    sources: list[int] = Field(description="the source frame that each frame of the shot's span shows")
     regions: list[RegionLane]
     motions: list[MotionLane]
 

@@ -14,7 +14,9 @@ from cravo.api.models import (
     Lanes,
     MotionLane,
     NewProject,
+    NewRegion,
     NewShot,
+    OpenPoint,
     PatchEdit,
     PlaceRequest,
     Poses,
@@ -22,13 +24,14 @@ from cravo.api.models import (
     ProjectState,
     RegionLane,
     Seen,
+    ShotSeen,
 )
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import add_shot, clear_key, find_part, place, want_follow
+from cravo.core.edits import add_region, add_shot, clear_key, find_part, place, remove_region, want_follow
 from cravo.core.errors import CravoError
 from cravo.core.mattes.region import placed
-from cravo.core.proof.coverage import doubts, runs
+from cravo.core.proof.coverage import doubts, open_points, runs
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -144,6 +147,31 @@ def shots(project: UUID, new: NewShot, studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stores.projects.change(str(project), new.seen, "Add shot", change))
 
 
+@router.post("/{project}/regions")
+def add_a_region(project: UUID, new: NewRegion, studio: TheStudio) -> ProjectState:
+    def change(document: Project) -> Project:
+        return add_region(document, new.shot, new.frame, new.pose)
+
+    return studio.seen(studio.stores.projects.change(str(project), new.seen, "New region", change))
+
+
+@router.post("/{project}/regions/{region}/remove")
+def remove_a_region(project: UUID, region: str, shot: ShotSeen, studio: TheStudio) -> ProjectState:
+    """Take a region away; following that was under way for it alone is stopped."""
+    gone: list[str] = []
+
+    def change(document: Project) -> Project:
+        before = {motion.id for motion in document.shot(shot.shot).motions}
+        new = remove_region(document, shot.shot, region)
+        gone.extend(before - {motion.id for motion in new.shot(shot.shot).motions})
+        return new
+
+    state = studio.stores.projects.change(str(project), shot.seen, "Delete region", change)
+    for motion in gone:
+        studio.stores.work.stop_on(motion)
+    return studio.seen(state)
+
+
 @router.post("/{project}/place")
 def place_shape(project: UUID, put: PlaceRequest, studio: TheStudio) -> ProjectState:
     """Put a shape somewhere on one frame; neighbours blend to it."""
@@ -199,14 +227,31 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     tracks = studio.stores.samples.track
+    plan = studio.plan(state)
+    span = plan.span(the_shot)
     return Lanes(
         shot=shot,
+        sources=[plan.source_frame(the_shot, frame) for frame in span],
         regions=[
             RegionLane(region=r.id, runs=runs(the_shot, r, tracks), doubts=doubts(the_shot, r, tracks))
             for r in the_shot.regions
         ],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
     )
+
+
+@router.get("/{project}/check")
+def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
+    """What to look at before export, over the whole piece."""
+    state = studio.state(str(project))
+    plan, tracks = studio.plan(state), studio.stores.samples.track
+    return [
+        OpenPoint(**point.model_dump(), shot=shot.id, name=region.name, piece_frame=plan.piece_frame(shot, point.frame))
+        for shot in state.document.shots()
+        for region in shot.regions
+        if region.on and (region.inside or region.outside)
+        for point in open_points(shot, region, tracks)
+    ]
 
 
 @router.get("/{project}/poses/{shot}/{part}")

@@ -11,11 +11,12 @@ import cv2
 from fastapi import Depends
 from starlette.requests import HTTPConnection
 
-from cravo.api.models import PictureRequest, ProjectState, Trial, WorkInfo
+from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
 from cravo.core.document import Project
 from cravo.core.edits import place
+from cravo.core.footage.picture import Box
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.views import shown
+from cravo.core.stack.views import Pixels, beside, shown
 from cravo.demo.make import SCENES
 from cravo.jobs.stage import Stores
 from cravo.store.database import Row
@@ -24,6 +25,7 @@ from cravo.store.projects import State, patched
 PLANS = 4
 PICTURES = 256 << 20  # bytes of encoded pictures kept
 QUALITY = 93
+CLOSE_WIDTH = 128
 
 
 class Studio:
@@ -71,13 +73,19 @@ class Studio:
 
     def seen(self, state: State) -> ProjectState:
         """A state as a window gets it."""
+        plan = self.plan(state)
         return ProjectState(
             id=state.id,
             revision=state.revision,
             document=state.document,
             undo=state.undo,
             redo=state.redo,
-            frames=self.plan(state).frames,
+            frames=plan.frames,
+            spans=[
+                ShotSpan(shot=shot.id, start=span.start, length=len(span))
+                for shot in state.document.shots()
+                if (span := plan.span(shot))
+            ],
         )
 
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
@@ -116,7 +124,9 @@ class Studio:
 def encode(plan: Plan, wanted: PictureRequest) -> bytes:
     """A frame of a plan as JPEG, with a region's matte shown as wanted."""
     size = (wanted.width & ~1, wanted.height & ~1)
-    picture = plan.frame(wanted.frame, size, wanted.treated)
+    picture = plan.frame(wanted.frame, size, treated=wanted.before < 1)
+    if 0 < wanted.before < 1:
+        picture = beside(plan.frame(wanted.frame, size, treated=False), picture, wanted.before)
     found = plan.shot_at(wanted.frame)
     pixels = None
     if wanted.view != "picture" and wanted.region and found:
@@ -126,9 +136,24 @@ def encode(plan: Plan, wanted: PictureRequest) -> bytes:
             matte = plan.matte(shot, region, source_frame, picture.width, picture.height)
             whole = matte.whole(picture.width, picture.height)
             pixels = shown(picture, whole, wanted.view, region.colour, wanted.plain)
+            if wanted.close:
+                pixels = _close(pixels, matte.box)
     if pixels is None:
         pixels = picture.to_bgr()
     return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
+
+
+def _close(pixels: Pixels, box: Box) -> Pixels:
+    """The surroundings of a box in the shape of the whole picture."""
+    height, width = pixels.shape[:2]
+    if box.empty:
+        return pixels
+    share = min(max(box.width / width, box.height / height) * 1.15, 1.0)
+    w, h = round(width * share), round(height * share)
+    left = min(max((box.left + box.right - w) // 2, 0), width - w)
+    top = min(max((box.top + box.bottom - h) // 2, 0), height - h)
+    cut = pixels[top : top + h, left : left + w]
+    return cv2.resize(cut, (CLOSE_WIDTH, CLOSE_WIDTH * height // width), interpolation=cv2.INTER_AREA)
 
 
 def work_info(row: Row) -> WorkInfo:

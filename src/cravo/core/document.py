@@ -11,6 +11,7 @@ import hashlib
 import json
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 from uuid import uuid4
 
@@ -71,7 +72,7 @@ def value_at(number: Number, frame: int) -> float:
     keys = number.keys
     if frame <= keys[0].frame:
         return keys[0].value
-    for before, after in zip(keys, keys[1:], strict=False):
+    for before, after in pairwise(keys):
         if frame < after.frame:
             share = (frame - before.frame) / (after.frame - before.frame)
             return before.value + share * (after.value - before.value)

@@ -6,16 +6,20 @@ a patch.
 
 from __future__ import annotations
 
+from itertools import count
+
 import numpy as np
 
 from cravo.core.document import (
     POSE,
+    REGION_COLOURS,
     Ellipse,
     Keyed,
     MediumRef,
     Motion,
     Pose,
     Project,
+    Region,
     Shot,
     value_at,
     with_key,
@@ -40,6 +44,27 @@ def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) ->
     shots.append(Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last))
     if all(known.id != medium.id for known in project.media):
         project.media.append(medium)
+    return project
+
+
+def add_region(project: Project, shot_id: str, frame: int, pose: Pose) -> Project:
+    """A new region of one ellipse, drawn on a source frame, in the first colour that is free."""
+    shot = project.shot(shot_id)
+    used = {region.colour for region in shot.regions}
+    colour = next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
+    numbers = {name: with_key(0.0, frame, getattr(pose, name)) for name in POSE}
+    names = {region.name for region in shot.regions}
+    name = next(text for n in count(1) if (text := f"Region {n}") not in names)
+    shot.regions.append(Region(name=name, colour=colour, parts=[Ellipse(**numbers)]))
+    return project
+
+
+def remove_region(project: Project, shot_id: str, region_id: str) -> Project:
+    """Take a region away, and with it every motion that nothing rides on any more."""
+    shot = project.shot(shot_id)
+    shot.regions.remove(shot.region(region_id))
+    ridden = {part.rides_on for region in shot.regions for part in region.parts}
+    shot.motions = [motion for motion in shot.motions if motion.id in ridden]
     return project
 
 

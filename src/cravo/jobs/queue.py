@@ -44,14 +44,14 @@ TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "render": render}
 def start(
     stores: Stores, kind: str, label: str, project: str | None = None, subject: str | None = None, **detail: Any
 ) -> Row:
-    """Enter work and queue it; the same work on the same subject is not begun twice."""
+    """Enter work and queue it. On one subject one piece of work follows another; the same is not begun twice."""
     if subject is not None:
-        running = stores.work.open_on(kind, subject)
+        running = stores.work.open_on(kind, subject, detail)
         if running is not None:
             return running
     row = stores.work.add(kind, label, project, subject, detail)
     with App(connector=SyncPsycopgConnector(conninfo=stores.database.url)).open() as app:
-        app.configure_task("work", queue="cravo").defer(work=str(row["id"]))
+        app.configure_task("work", queue="cravo", lock=subject).defer(work=str(row["id"]))
     return row
 
 

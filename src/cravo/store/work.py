@@ -26,9 +26,9 @@ class Work:
         with self._database.session() as session:
             return session.rows("work", "open")
 
-    def open_on(self, kind: str, subject: str) -> Row | None:
+    def open_on(self, kind: str, subject: str, detail: dict[str, Any]) -> Row | None:
         with self._database.session() as session:
-            return session.row("work", "open_on", kind=kind, subject=subject)
+            return session.row("work", "open_on", kind=kind, subject=subject, detail=detail)
 
     def of_project(self, project: str) -> list[Row]:
         with self._database.session() as session:
@@ -57,6 +57,12 @@ class Work:
             row = session.row("work", "want_stop", id=work)
             session.tell(kind="work", id=work)
             return row
+
+    def stop_on(self, subject: str) -> None:
+        """Stop everything that is under way for one subject."""
+        with self._database.session() as session:
+            for row in session.rows("work", "want_stop_on", subject=subject):
+                session.tell(kind="work", id=row["id"])
 
     def remove(self, work: str) -> None:
         with self._database.session() as session:

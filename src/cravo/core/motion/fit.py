@@ -39,7 +39,7 @@ def robust_fit(
     pixels): tight on rigid surfaces, wide where a head turns and its parts move differently.
     Returns the matrix and the weight of each point, 0..1.
     """
-    start, mask = cv2.estimateAffinePartial2D(
+    start, _ = cv2.estimateAffinePartial2D(
         source, target, method=cv2.LMEDS if len(source) < 8 else cv2.RANSAC, ransacReprojThreshold=max(3 * noise, 1.5)
     )
     matrix = np.eye(3)

@@ -94,6 +94,16 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
     return sorted(found, key=lambda doubt: doubt.frame)
 
 
+def open_points(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
+    """What to look at before export: doubts, and frames where the region is a guess or nothing."""
+    found = doubts(shot, region, tracks)
+    for run in runs(shot, region, tracks):
+        if run.state in ("guess", "empty"):
+            what = "Nothing covers this." if run.state == "empty" else "A guess: neither followed nor set by hand."
+            found.append(Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what))
+    return sorted(found, key=lambda point: point.first)
+
+
 class _Teller:
     """Says the state of one part at a frame."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable
 from copy import copy
 from dataclasses import dataclass
@@ -82,19 +83,28 @@ class Plan:
     @property
     def frames(self) -> int:
         """Length of the piece."""
-        ends = (
-            shot.start + length_of(shot, self._media(shot.medium).facts, self.project.rate)
-            for shot in self.project.shots()
-        )
-        return max(ends, default=0)
+        return max((self.span(shot).stop for shot in self.project.shots()), default=0)
+
+    def span(self, shot: Shot) -> range:
+        """The frames of the piece that a shot fills."""
+        return range(shot.start, shot.start + length_of(shot, self._media(shot.medium).facts, self.project.rate))
+
+    def source_frame(self, shot: Shot, frame: int) -> int:
+        """The source frame that a shot shows at a frame of the piece."""
+        return source_frame(shot, self._media(shot.medium).facts, self.project.rate, frame)
+
+    def piece_frame(self, shot: Shot, source_frame: int) -> int:
+        """The first frame of the piece on which a shot shows a source frame or a later one."""
+        span = self.span(shot)
+        place = bisect_left(span, source_frame, key=lambda frame: self.source_frame(shot, frame))
+        return span[min(place, len(span) - 1)]
 
     def shot_at(self, frame: int) -> tuple[Shot, int] | None:
         """The uppermost shot at a frame of the piece, and the source frame it shows."""
         for layer in reversed(self.project.layers):
             for shot in layer.items:
-                facts = self._media(shot.medium).facts
-                if shot.start <= frame < shot.start + length_of(shot, facts, self.project.rate):
-                    return shot, source_frame(shot, facts, self.project.rate, frame)
+                if frame in self.span(shot):
+                    return shot, self.source_frame(shot, frame)
         return None
 
     def frame(self, frame: int, size: tuple[int, int] | None = None, treated: bool = True) -> Picture:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.footage.picture import Picture
+from cravo.core.footage.picture import Box, Picture
 
 View = Literal["picture", "veil", "matte", "chequer", "white", "black", "colour"]
 Pixels = NDArray[np.uint8]
@@ -30,6 +30,17 @@ def shown(
         return _over(bgr, _veiled(bgr, region_colour), matte)
     behind = {"chequer": _chequer, "white": _plain("#ffffff"), "black": _plain("#000000"), "colour": _plain(plain)}
     return _over(bgr, behind[view](*bgr.shape[:2]), matte)
+
+
+def beside(left: Picture, right: Picture, share: float) -> Picture:
+    """The left part of one picture and the rest of another; share of the width, 0..1."""
+    middle = round(right.width * share / 2) * 2
+    picture = right.copy()
+    if middle:
+        box = Box(0, 0, middle, picture.height)
+        for mine, its in zip(picture.crop(box).planes, left.crop(box).planes, strict=True):
+            np.copyto(mine, its)
+    return picture
 
 
 def _over(front: Pixels, behind: Pixels, matte: NDArray[np.float32]) -> Pixels:

@@ -12,7 +12,8 @@ select * from work where project = %(project)s order by created desc limit 200;
 
 -- Open work on the same subject, so that the same thing is not begun twice.
 -- name: open_on
-select * from work where subject = %(subject)s and kind = %(kind)s and state in ('waiting', 'running') limit 1;
+select * from work where subject = %(subject)s and kind = %(kind)s and detail = %(detail)s
+  and state in ('waiting', 'running') and not stop_wanted limit 1;
 
 -- name: begin
 update work set state = 'running', started = coalesce(started, now()), touched = now(), problem = null where id = %(id)s returning *;
@@ -26,6 +27,10 @@ update work set state = %(state)s, problem = %(problem)s, detail = detail || %(d
 -- name: want_stop
 update work set stop_wanted = true, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
 where id = %(id)s and state in ('waiting', 'running') returning *;
+
+-- name: want_stop_on
+update work set stop_wanted = true, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
+where subject = %(subject)s and state in ('waiting', 'running') returning id;
 
 -- name: remove
 delete from work where id = %(id)s;

@@ -1,0 +1,323 @@
+<script setup lang="ts">
+// The list of regions is the time area: a row each, over the frames of the shot.
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { NButton, NDropdown } from 'naive-ui'
+import { computed, ref } from 'vue'
+import type { Region } from '../api/types'
+import { timecode } from '../state/numbers'
+import { useBench } from '../state/bench'
+import { useShelf } from '../state/shelf'
+import FilmStrip from './FilmStrip.vue'
+import RegionRow from './RegionRow.vue'
+
+const HEAD = 268
+const bench = useBench()
+const shelf = useShelf()
+const board = ref<HTMLElement>()
+const { width: whole } = useElementSize(board)
+const width = computed(() => Math.max(whole.value - HEAD, 0))
+const stretch = ref<{ region: string; from: number; to: number } | null>(null)
+
+const length = computed(() => bench.span?.length ?? 1)
+const start = computed(() => bench.span?.start ?? 0)
+const head = computed(() => ((bench.frame - start.value + 0.5) / length.value) * width.value)
+const clips = computed(() =>
+  shelf.media.filter((clip) => clip.state === 'ready').map((clip) => ({ key: clip.id, label: clip.name })),
+)
+
+/** Left edge of a source frame on the lanes. */
+function place(source: number): number {
+  const sources = bench.lanes?.sources
+  if (!sources?.length) return 0
+  const last = sources[sources.length - 1]
+  const index = source > last ? sources.length : bench.pieceFrame(source) - start.value
+  return (index / length.value) * width.value
+}
+
+function frameAt(clientX: number): number {
+  const box = board.value!.getBoundingClientRect()
+  const index = Math.floor(((clientX - box.left - HEAD) / Math.max(width.value, 1)) * length.value)
+  return start.value + Math.min(Math.max(index, 0), length.value - 1)
+}
+
+function sourceAt(clientX: number): number {
+  return bench.lanes?.sources[frameAt(clientX) - start.value] ?? 0
+}
+
+function track(event: PointerEvent, move: (now: PointerEvent) => void, end?: () => void) {
+  event.preventDefault()
+  window.addEventListener('pointermove', move)
+  const over = () => {
+    window.removeEventListener('pointermove', move)
+    end?.()
+  }
+  window.addEventListener('pointerup', over, { once: true })
+}
+
+function scrub(event: PointerEvent) {
+  if (event.button !== 0) return
+  bench.go(frameAt(event.clientX))
+  track(event, (now) => bench.go(frameAt(now.clientX)))
+}
+
+function pull(event: PointerEvent, region: Region) {
+  if (event.button !== 0) return
+  bench.regionId = region.id
+  const from = sourceAt(event.clientX)
+  stretch.value = { region: region.id, from, to: from }
+  track(
+    event,
+    (now) => {
+      stretch.value = { region: region.id, from, to: sourceAt(now.clientX) }
+    },
+    () => {
+      if (stretch.value && stretch.value.from === stretch.value.to) {
+        stretch.value = null
+        bench.go(frameAt(event.clientX))
+      }
+    },
+  )
+}
+
+const span = computed(() => {
+  if (!stretch.value) return null
+  const { from, to } = stretch.value
+  const [first, last] = from < to ? [from, to] : [to, from]
+  const left = place(first)
+  return { first, last, left, width: place(last + 1) - left }
+})
+
+function followSpan() {
+  const part = bench.region?.parts[0]
+  if (part && span.value) bench.follow(part, 'both', [span.value.first, span.value.last])
+  stretch.value = null
+}
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (event.key === 'Escape') stretch.value = null
+})
+
+const marks = computed(() => {
+  if (!bench.document) return []
+  const wanted = Math.max(Math.floor(width.value / 120), 1)
+  const steps = [1, 2, 5, 10, 25, 50, 125, 250, 750, 1500, 3750, 7500, 15000, 45000, 90000]
+  const step = steps.find((one) => length.value / one <= wanted) ?? 180000
+  return Array.from({ length: Math.ceil(length.value / step) }, (_, index) => ({
+    left: ((index * step) / length.value) * width.value,
+    text: timecode(start.value + index * step, bench.document!.rate),
+  }))
+})
+</script>
+
+<template>
+  <section class="lanes" aria-label="Lanes">
+    <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
+      <div class="corner">
+        <NDropdown trigger="click" :options="clips" @select="bench.addShot">
+          <NButton size="tiny" quaternary :disabled="!clips.length">Add a clip</NButton>
+        </NDropdown>
+        <span class="spring"></span>
+        <span v-if="bench.doubts.length" class="doubts number">
+          <button
+            class="plainbutton"
+            type="button"
+            aria-label="Doubt before"
+            title="Doubt before (Shift+N)"
+            @click="bench.goDoubt(-1)"
+          >
+            ‹
+          </button>
+          {{ bench.doubts.length }} {{ bench.doubts.length === 1 ? 'doubt' : 'doubts' }}
+          <button
+            class="plainbutton"
+            type="button"
+            aria-label="Next doubt"
+            title="Next doubt (N)"
+            @click="bench.goDoubt(1)"
+          >
+            ›
+          </button>
+        </span>
+      </div>
+      <div class="top" @pointerdown="scrub">
+        <div v-if="(bench.state?.spans.length ?? 0) > 1" class="shots">
+          <button
+            v-for="(one, index) in bench.state?.spans"
+            :key="one.shot"
+            class="shot fade"
+            type="button"
+            :class="{ here: one.shot === bench.shot?.id }"
+            :aria-pressed="one.shot === bench.shot?.id"
+            :style="{ flexGrow: one.length }"
+            @pointerdown.stop
+            @click="bench.go(one.start)"
+          >
+            {{ index + 1 }} ·
+            {{ bench.document?.layers.flatMap((layer) => layer.items).find((item) => item.id === one.shot)?.name }}
+          </button>
+        </div>
+        <FilmStrip :width="width" :height="40" />
+        <span v-for="mark in marks" :key="mark.left" class="mark number" :style="{ left: `${mark.left}px` }">{{
+          mark.text
+        }}</span>
+      </div>
+
+      <RegionRow
+        v-for="(region, index) in bench.shot?.regions ?? []"
+        :key="region.id"
+        :region="region"
+        :index="index"
+        :width="width"
+        :place="place"
+        @scrub="scrub"
+        @stretch="pull"
+      />
+
+      <div class="new">
+        <NButton
+          v-if="bench.shot"
+          size="small"
+          :type="bench.shot.regions.length ? 'default' : 'primary'"
+          :aria-pressed="bench.drawing"
+          title="Draw a new region (R)"
+          @click="bench.drawing = !bench.drawing"
+        >
+          {{ bench.drawing ? 'Leave drawing' : 'New region: draw a shape' }}
+        </NButton>
+      </div>
+      <div class="rest" @pointerdown="scrub">
+        <span v-if="bench.shot && !bench.shot.regions.length" class="soft">
+          Nothing is separated in this shot yet. Go to a frame where it is clear, and draw a shape over it.
+        </span>
+      </div>
+
+      <div v-if="bench.span" class="playhead" :style="{ left: `${HEAD + head}px` }"></div>
+      <div v-if="span" class="stretch" :style="{ left: `${HEAD + span.left}px`, width: `${span.width}px` }">
+        <NButton size="tiny" type="primary" @click="followSpan">Follow {{ span.first }}–{{ span.last }}</NButton>
+      </div>
+    </div>
+    <span
+      class="sr"
+      role="slider"
+      tabindex="0"
+      aria-label="Playhead"
+      :aria-valuemin="0"
+      :aria-valuemax="Math.max(bench.frames - 1, 0)"
+      :aria-valuenow="bench.frame"
+      :aria-valuetext="`frame ${bench.frame}`"
+    ></span>
+  </section>
+</template>
+
+<style scoped>
+.lanes {
+  overflow: auto;
+  background: var(--ground);
+  border-top: 1px solid var(--line);
+  min-height: 0;
+  position: relative;
+}
+.board {
+  position: relative;
+  display: grid;
+  min-height: 100%;
+  grid-auto-rows: min-content;
+  align-content: start;
+}
+.corner {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding: 0 6px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.spring {
+  flex: 1;
+}
+.doubts {
+  color: var(--doubt);
+  display: flex;
+  align-items: center;
+}
+.top {
+  position: relative;
+  border-bottom: 1px solid var(--line);
+  cursor: col-resize;
+  touch-action: none;
+}
+.shots {
+  display: flex;
+  gap: 2px;
+  height: 20px;
+}
+.shot {
+  all: unset;
+  flex: 1 1 0;
+  box-sizing: border-box;
+  padding: 0 8px;
+  font-size: 12px;
+  line-height: 20px;
+  background: var(--panel);
+  color: var(--soft);
+  cursor: pointer;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.shot.here {
+  color: var(--text);
+  background: var(--raised);
+  box-shadow: inset 0 2px 0 var(--accent);
+}
+.shot:focus-visible {
+  outline: 2px solid var(--accent);
+  outline-offset: -2px;
+}
+.mark {
+  position: absolute;
+  bottom: 14px;
+  padding: 0 3px;
+  font-size: 11px;
+  color: #fff;
+  background: #000a;
+  border-left: 1px solid #fff;
+  pointer-events: none;
+}
+.new {
+  padding: 6px 8px;
+}
+.rest {
+  padding: 10px 12px;
+  cursor: col-resize;
+}
+.playhead {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  margin-left: -1px;
+  background: var(--accent);
+  box-shadow: 0 0 0 1px #0008;
+  pointer-events: none;
+}
+.stretch {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  display: grid;
+  place-content: center;
+  background: color-mix(in srgb, var(--accent) 18%, transparent);
+  border-inline: 1px solid var(--accent);
+  pointer-events: none;
+}
+.stretch > * {
+  pointer-events: auto;
+}
+.sr {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+}
+</style>

@@ -1,0 +1,89 @@
+// A lane: the state of a region at every frame, by pattern as well as by colour.
+import type { RegionLane } from '../api/types'
+
+export interface Ink {
+  tint: string
+  ground: string
+  text: string
+  doubt: string
+}
+/** Where source frames lie on the lane: left edge of the frame, in CSS pixels. */
+export type Place = (source: number) => number
+
+/** Set up a canvas for its size in CSS pixels. */
+export function surface(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D | null {
+  const ratio = window.devicePixelRatio
+  canvas.width = Math.max(1, Math.round(width * ratio))
+  canvas.height = Math.max(1, Math.round(height * ratio))
+  const pen = canvas.getContext('2d')
+  pen?.setTransform(ratio, 0, 0, ratio, 0, 0)
+  return pen
+}
+
+export function drawLane(pen: CanvasRenderingContext2D, height: number, lane: RegionLane, place: Place, ink: Ink) {
+  const top = 6
+  const tall = height - 12
+  for (const run of lane.runs) {
+    const left = place(run.first)
+    const wide = Math.max(place(run.last + 1) - left, 1)
+    if (run.state === 'sure') {
+      pen.fillStyle = ink.tint
+      pen.fillRect(left, top, wide, tall)
+    } else if (run.state === 'guess') hatch(pen, left, top, wide, tall, ink.tint)
+    else if (run.state === 'empty') {
+      pen.strokeStyle = ink.text
+      pen.setLineDash([1, 4])
+      pen.beginPath()
+      pen.moveTo(left, top + tall)
+      pen.lineTo(left + wide, top + tall)
+      pen.stroke()
+      pen.setLineDash([])
+    } else for (let frame = run.first; frame <= run.last; frame += 1) tick(pen, place, frame, height, ink)
+  }
+  for (const doubt of lane.doubts) notch(pen, place(doubt.first), place(doubt.last + 1), height, ink)
+}
+
+function hatch(pen: CanvasRenderingContext2D, left: number, top: number, wide: number, tall: number, tint: string) {
+  pen.save()
+  pen.beginPath()
+  pen.rect(left, top, wide, tall)
+  pen.clip()
+  pen.strokeStyle = tint
+  pen.lineWidth = 1
+  pen.beginPath()
+  for (let x = Math.floor((left - tall) / 6) * 6; x < left + wide; x += 6) {
+    pen.moveTo(x, top + tall)
+    pen.lineTo(x + tall, top)
+  }
+  pen.stroke()
+  pen.strokeRect(left + 0.5, top + 0.5, wide - 1, tall - 1)
+  pen.restore()
+}
+
+function tick(pen: CanvasRenderingContext2D, place: Place, frame: number, height: number, ink: Ink) {
+  const left = place(frame)
+  const wide = Math.max(place(frame + 1) - left, 1)
+  pen.fillStyle = ink.tint
+  pen.fillRect(left, 6, wide, height - 12)
+  const middle = left + wide / 2
+  pen.fillStyle = ink.ground
+  pen.fillRect(middle - 3, 2, 6, height - 4)
+  pen.fillStyle = ink.text
+  pen.fillRect(middle - 1.5, 2, 3, height - 4)
+}
+
+function notch(pen: CanvasRenderingContext2D, left: number, right: number, height: number, ink: Ink) {
+  const wide = Math.max(right - left, 2)
+  const middle = left + wide / 2
+  pen.fillStyle = ink.doubt
+  pen.strokeStyle = ink.ground
+  pen.lineWidth = 1.5
+  pen.beginPath()
+  pen.moveTo(middle - 5.5, 0.5)
+  pen.lineTo(middle + 5.5, 0.5)
+  pen.lineTo(middle, 10)
+  pen.closePath()
+  pen.fill()
+  pen.stroke()
+  pen.fillRect(left, height - 4, wide, 3)
+}

@@ -1,0 +1,20 @@
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+import { createRouter, createWebHistory } from 'vue-router'
+import { connect } from './api/news'
+import App from './App.vue'
+import Shelf from './screens/Shelf.vue'
+import './style.css'
+
+const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: Shelf },
+    { path: '/project/:id', component: () => import('./screens/Bench.vue') },
+    { path: '/project/:id/export', component: () => import('./screens/Export.vue') },
+    { path: '/:rest(.*)*', redirect: '/' },
+  ],
+})
+
+createApp(App).use(createPinia()).use(router).mount('#app')
+connect()

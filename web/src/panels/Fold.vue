@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+defineProps<{ title: string; note?: string }>()
+const open = ref(true)
+</script>
+
+<template>
+  <section class="fold">
+    <h3>
+      <button type="button" :aria-expanded="open" @click="open = !open">
+        <svg viewBox="0 0 8 8" width="8" height="8" aria-hidden="true" :class="{ open }">
+          <path d="M2 0l4 4-4 4z" fill="currentColor" />
+        </svg>
+        {{ title }}
+        <span v-if="note" class="soft fade">{{ note }}</span>
+      </button>
+    </h3>
+    <div v-show="open" class="inner"><slot /></div>
+  </section>
+</template>
+
+<style scoped>
+.fold {
+  border-bottom: 1px solid var(--line);
+}
+button {
+  all: unset;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  width: 100%;
+  height: 28px;
+  padding: 0 12px;
+  box-sizing: border-box;
+  cursor: pointer;
+}
+button:focus-visible {
+  outline: 2px solid var(--accent);
+  outline-offset: -2px;
+}
+.soft {
+  font-weight: 400;
+  flex: 1;
+}
+svg.open {
+  transform: rotate(90deg);
+}
+.inner {
+  display: grid;
+  gap: 8px;
+  padding: 2px 12px 10px;
+}
+</style>

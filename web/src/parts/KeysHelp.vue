@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { NModal } from 'naive-ui'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { isTyping } from './keys'
+
+const open = ref(false)
+const keys: [string, string][] = [
+  ['Space', 'play, pause'],
+  ['← →', 'one frame back, on; with Shift ten'],
+  ['Home, End', 'first, last frame'],
+  ['N', 'next doubt; with Shift the one before'],
+  ['M', 'next way of showing the matte'],
+  ['B', 'before, after; with Shift the divider'],
+  ['R', 'draw a new region; Enter puts it in the middle'],
+  ['1 – 8', 'select a region'],
+  ['E', 'switch the region on, off'],
+  ['F', 'follow both ways; with Shift forwards, with Alt backwards'],
+  ['. ,', 'follow one frame forwards, backwards'],
+  ['Alt + arrows', 'move the shape by a pixel; with Shift ten'],
+  ['X', 'take back what was set by hand on this frame'],
+  ['Delete', 'delete the region'],
+  ['+ − 0', 'zoom in, out, fit'],
+  ['Ctrl+Z', 'undo; with Shift redo'],
+  ['Esc', 'leave drawing, leave a field'],
+  ['?', 'this list'],
+]
+
+function onKey(event: KeyboardEvent) {
+  if (event.key === '?' && !isTyping(event)) open.value = true
+}
+onMounted(() => window.addEventListener('keydown', onKey))
+onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <button class="plainbutton" type="button" title="Keys (?)" @click="open = true">Keys</button>
+  <NModal v-model:show="open" preset="card" title="Keys" style="width: 520px">
+    <dl class="keys">
+      <template v-for="[key, does] in keys" :key="key">
+        <dt>
+          <kbd>{{ key }}</kbd>
+        </dt>
+        <dd>{{ does }}</dd>
+      </template>
+    </dl>
+  </NModal>
+</template>
+
+<style scoped>
+.keys {
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 4px 16px;
+}
+kbd {
+  padding: 1px 6px;
+  border: 1px solid var(--control);
+  border-radius: 4px;
+  font: inherit;
+}
+</style>

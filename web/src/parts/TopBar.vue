@@ -1,0 +1,197 @@
+<script setup lang="ts">
+import { NPopover, NProgress } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { useBench } from '../state/bench'
+import { useSettings } from '../state/settings'
+import { timeLeft, useWork } from '../state/work'
+import KeysHelp from './KeysHelp.vue'
+
+const route = useRoute()
+const bench = useBench()
+const work = useWork()
+const settings = useSettings()
+const project = computed(() => (typeof route.params.id === 'string' ? route.params.id : null))
+const screens = computed(() => [
+  { to: '/', label: 'Shelf' },
+  ...(project.value
+    ? [
+        { to: `/project/${project.value}`, label: 'Bench' },
+        { to: `/project/${project.value}/export`, label: 'Export' },
+      ]
+    : []),
+])
+const name = ref<string | null>(null)
+
+function rename(text: string) {
+  name.value = null
+  const wanted = text.trim()
+  if (wanted && wanted !== bench.document?.name)
+    void bench.edit('Rename project', (document) => {
+      document.name = wanted
+    })
+}
+</script>
+
+<template>
+  <header class="top">
+    <span class="mark" aria-hidden="true"></span>
+    <strong class="brand">Cravo</strong>
+    <nav aria-label="Screens">
+      <RouterLink v-for="screen in screens" :key="screen.to" :to="screen.to" class="screen" exact-active-class="here">{{
+        screen.label
+      }}</RouterLink>
+    </nav>
+    <input
+      v-if="project && bench.document"
+      class="name"
+      aria-label="Name of the project"
+      maxlength="200"
+      :title="bench.document.name"
+      :value="name ?? bench.document.name"
+      @input="name = ($event.target as HTMLInputElement).value"
+      @change="rename(($event.target as HTMLInputElement).value)"
+      @keydown.enter="($event.target as HTMLInputElement).blur()"
+    />
+    <span class="spring"></span>
+    <NPopover v-if="work.running.length" trigger="click" placement="bottom-end">
+      <template #trigger>
+        <button class="plainbutton" type="button">
+          <span class="pulse" aria-hidden="true"></span>{{ work.running.length }} at work
+        </button>
+      </template>
+      <ul class="works">
+        <li v-for="one in work.running" :key="one.id">
+          <div class="line">
+            <span class="fade">{{ one.label }}</span>
+            <span class="soft number">{{ one.state === 'waiting' ? 'waiting' : timeLeft(one) }}</span>
+            <button class="plainbutton" type="button" @click="work.stop(one.id)">Stop</button>
+          </div>
+          <NProgress
+            type="line"
+            :show-indicator="false"
+            :height="4"
+            :percentage="one.total ? (100 * one.done) / one.total : 0"
+            :aria-label="one.label"
+          />
+        </li>
+      </ul>
+    </NPopover>
+    <template v-if="project">
+      <button
+        class="plainbutton"
+        type="button"
+        :disabled="!bench.state?.undo"
+        :title="bench.state?.undo ? `Undo: ${bench.state.undo} (Ctrl+Z)` : 'Nothing to undo'"
+        @click="bench.step('undo')"
+      >
+        Undo
+      </button>
+      <button
+        class="plainbutton"
+        type="button"
+        :disabled="!bench.state?.redo"
+        :title="bench.state?.redo ? `Redo: ${bench.state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'"
+        @click="bench.step('redo')"
+      >
+        Redo
+      </button>
+    </template>
+    <button
+      class="plainbutton"
+      type="button"
+      :title="settings.mode === 'dark' ? 'Light surround' : 'Dark surround'"
+      @click="settings.mode = settings.mode === 'dark' ? 'light' : 'dark'"
+    >
+      {{ settings.mode === 'dark' ? 'Light' : 'Dark' }}
+    </button>
+    <KeysHelp />
+  </header>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 36px;
+  padding: 0 12px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.mark {
+  width: 14px;
+  height: 14px;
+  border-radius: 50%;
+  background: repeating-linear-gradient(45deg, var(--accent) 0 3px, transparent 3px 5px);
+  box-shadow: 0 0 0 2px var(--accent) inset;
+}
+.brand {
+  font-size: 14px;
+  letter-spacing: 0.02em;
+}
+nav {
+  display: flex;
+  gap: 4px;
+  margin-left: 8px;
+}
+.screen {
+  padding: 4px 8px;
+  border-radius: 4px;
+  color: var(--soft);
+  text-decoration: none;
+}
+.screen:hover {
+  color: var(--text);
+}
+.screen.here {
+  color: var(--text);
+  box-shadow: inset 0 -2px 0 var(--accent);
+  border-radius: 4px 4px 0 0;
+}
+.name {
+  flex: 0 1 320px;
+  min-width: 80px;
+  padding: 2px 8px;
+  border: 1px solid transparent;
+  border-radius: 4px;
+  background: transparent;
+  color: inherit;
+  font: inherit;
+  font-weight: 600;
+  text-overflow: ellipsis;
+}
+.name:hover,
+.name:focus {
+  border-color: var(--control);
+  background: var(--field);
+}
+.spring {
+  flex: 1;
+}
+.works {
+  display: grid;
+  gap: 8px;
+  width: 320px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.line > :first-child {
+  flex: 1;
+}
+.pulse {
+  width: 8px;
+  height: 8px;
+  border-radius: 50%;
+  background: var(--accent);
+  animation: pulse 1.2s infinite;
+}
+@keyframes pulse {
+  50% {
+    opacity: 0.3;
+  }
+}
+</style>

@@ -1,0 +1,9 @@
+/** Whether a key press belongs to a field and not to the screen. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target
+  if (!(target instanceof HTMLElement)) return false
+  return (
+    target.matches('input:not([type=checkbox]):not([type=range]), textarea, select, [contenteditable=true]') ||
+    !!target.closest('.n-modal, .n-dialog')
+  )
+}

@@ -1,0 +1,270 @@
+<script setup lang="ts">
+import { NButton, NInput, NProgress, NSelect } from 'naive-ui'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, content } from '../api/client'
+import { listen } from '../api/news'
+import type { OpenPoint, Work } from '../api/types'
+import { lengthOf, sizeOf, when } from '../parts/words'
+import { useBench } from '../state/bench'
+import { attempt } from '../state/say'
+import { timeLeft, useWork } from '../state/work'
+
+const CONTAINERS = [
+  { label: 'MP4, H.264', value: 'mp4' as const },
+  { label: 'MOV, H.264', value: 'mov' as const },
+  { label: 'WebM, VP9', value: 'webm' as const },
+]
+const QUALITIES = [
+  { label: 'For further work, large', value: 12 },
+  { label: 'For delivery', value: 18 },
+  { label: 'For sending, small', value: 24 },
+]
+
+const route = useRoute()
+const router = useRouter()
+const bench = useBench()
+const work = useWork()
+const project = computed(() => String(route.params.id))
+const name = ref<string | null>(null)
+const container = ref<'mp4' | 'mov' | 'webm'>('mp4')
+const quality = ref(18)
+const exports = ref<Work[]>([])
+const points = ref<OpenPoint[] | null>(null)
+const wanted = computed(() => name.value ?? bench.document?.name ?? '')
+const seconds = computed(() => bench.frames / bench.rate)
+
+const hush = listen((news) => {
+  if (news.kind === 'back') void load()
+  if (news.kind === 'work' && news.work?.project === project.value && news.work.kind === 'render') {
+    const fresh = news.work
+    const place = exports.value.findIndex((one) => one.id === fresh.id)
+    if (place < 0) exports.value.unshift(fresh)
+    else exports.value[place] = fresh
+  }
+})
+onBeforeUnmount(hush)
+onMounted(load)
+
+async function load() {
+  await bench.open(project.value)
+  await attempt(async () => {
+    const path = { params: { path: { project: project.value } } }
+    const [done, open] = await Promise.all([
+      content(api.GET('/api/projects/{project}/exports', path)),
+      content(api.GET('/api/projects/{project}/check', path)),
+    ])
+    exports.value = done
+    points.value = open
+  })
+}
+
+function begin() {
+  return attempt(() =>
+    content(
+      api.POST('/api/projects/{project}/exports', {
+        params: { path: { project: project.value } },
+        body: {
+          name: wanted.value.trim() || 'export',
+          encoding: {
+            container: container.value,
+            quality: quality.value,
+            preset: 'veryfast',
+            threads: 0,
+            key_every: 0,
+          },
+        },
+      }),
+    ),
+  )
+}
+
+async function remove(id: string) {
+  if (await attempt(() => content(api.DELETE('/api/exports/{work}', { params: { path: { work: id } } }))))
+    exports.value = exports.value.filter((one) => one.id !== id)
+}
+
+function show(point: OpenPoint) {
+  bench.regionId = point.region
+  bench.go(point.piece_frame)
+  void router.push(`/project/${project.value}`)
+}
+
+const nameOf = (one: Work) => String(one.detail.name)
+const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
+</script>
+
+<template>
+  <main v-if="bench.missing" class="page none">
+    <p>{{ bench.missing }}</p>
+    <RouterLink to="/">Back to the shelf</RouterLink>
+  </main>
+  <main v-else class="page export">
+    <section class="sheet" aria-labelledby="what">
+      <h2 id="what">Export</h2>
+      <label class="field">
+        <span class="soft">File name</span>
+        <NInput size="small" :value="wanted" maxlength="120" @update:value="name = $event" />
+      </label>
+      <div class="field">
+        <span class="soft">Kind of file</span>
+        <NSelect v-model:value="container" size="small" :options="CONTAINERS" aria-label="Kind of file" />
+      </div>
+      <div class="field">
+        <span class="soft">Quality</span>
+        <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
+      </div>
+      <p v-if="bench.document" class="soft number">
+        {{ bench.document.width }} × {{ bench.document.height }}, {{ bench.frames }} frames, {{ lengthOf(seconds) }}.
+        The file carries no place, device, author or history.
+      </p>
+      <div>
+        <NButton type="primary" :disabled="!bench.frames" @click="begin">Export the whole piece</NButton>
+      </div>
+      <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>
+    </section>
+
+    <section aria-labelledby="check">
+      <h2 id="check">Before you export</h2>
+      <p v-if="points === null" class="soft">Looking …</p>
+      <p v-else-if="!points.length">
+        Every region is followed or set by hand on each of its frames, and nothing is in doubt.
+      </p>
+      <template v-else>
+        <p class="soft">These frames are not sure. Look at them; they are exported as they are.</p>
+        <ul class="points">
+          <li v-for="(point, index) in points" :key="index">
+            <button class="plainbutton point" type="button" @click="show(point)">
+              <strong class="fade">{{ point.name }}</strong>
+              <span class="number">{{
+                point.first === point.last ? point.first : `${point.first}–${point.last}`
+              }}</span>
+              <span class="soft fade">{{ point.reason }}</span>
+            </button>
+          </li>
+        </ul>
+      </template>
+
+      <h2 class="later">Files</h2>
+      <p v-if="!exports.length" class="soft">Nothing exported yet.</p>
+      <ul class="files">
+        <li v-for="one in exports" :key="one.id" :data-state="one.state">
+          <div class="line">
+            <strong class="fade" :title="nameOf(one)">{{ nameOf(one) }}</strong>
+            <span v-if="one.state === 'done'" class="soft number"
+              >{{ sizeOf(bytesOf(one)) }} · {{ when(one.created) }}</span
+            >
+            <span v-else-if="one.state === 'running'" class="soft number">
+              {{ one.done }} of {{ one.total }} frames<template v-if="timeLeft(one)">, {{ timeLeft(one) }}</template>
+            </span>
+            <span v-else-if="one.state === 'waiting'" class="soft">waiting</span>
+            <span v-else-if="one.state === 'stopped'" class="soft">stopped; nothing was written</span>
+            <span v-else class="bad">{{ one.problem }}</span>
+            <a v-if="one.state === 'done'" class="plainbutton" :href="`/api/exports/${one.id}/file`" download
+              >Download</a
+            >
+            <button
+              v-if="one.state === 'running' || one.state === 'waiting'"
+              class="plainbutton"
+              type="button"
+              @click="work.stop(one.id)"
+            >
+              Stop
+            </button>
+            <button
+              v-else
+              class="plainbutton"
+              type="button"
+              :aria-label="`Delete ${nameOf(one)}`"
+              @click="remove(one.id)"
+            >
+              Delete
+            </button>
+          </div>
+          <NProgress
+            v-if="one.state === 'running'"
+            type="line"
+            :height="4"
+            :show-indicator="false"
+            :percentage="one.total ? (100 * one.done) / one.total : 0"
+            :aria-label="`Exporting ${nameOf(one)}`"
+          />
+        </li>
+      </ul>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.export {
+  display: grid;
+  grid-template-columns: 320px minmax(0, 720px);
+  gap: 32px;
+  padding: 24px;
+  align-items: start;
+}
+.sheet {
+  display: grid;
+  gap: 14px;
+  padding: 16px;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+}
+.field {
+  display: grid;
+  gap: 4px;
+}
+h2 {
+  margin-bottom: 8px;
+}
+.sheet h2 {
+  margin: 0;
+}
+.later {
+  margin-top: 28px;
+}
+.points {
+  margin-top: 8px;
+  max-height: 260px;
+  overflow: auto;
+}
+.point {
+  width: 100%;
+  display: grid;
+  grid-template-columns: 160px 80px 1fr;
+  justify-content: start;
+  text-align: left;
+  gap: 12px;
+}
+.files {
+  display: grid;
+  gap: 4px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 32px;
+}
+.line strong {
+  flex: 1;
+}
+.save {
+  color: var(--text);
+}
+.none {
+  padding: 48px;
+  display: grid;
+  gap: 12px;
+  justify-content: center;
+}
+.none a {
+  color: var(--text);
+}
+@media (max-width: 900px) {
+  .export {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,96 @@
+// Clips and projects on the shelf, and uploads on their way to it.
+import { defineStore } from 'pinia'
+import { reactive, ref } from 'vue'
+import { api, content, sentence } from '../api/client'
+import { listen } from '../api/news'
+import type { Facts, Medium, ProjectLine } from '../api/types'
+import { attempt } from './say'
+
+export interface Upload {
+  name: string
+  share: number
+  problem: string | null
+  stop: () => void
+}
+
+export const useShelf = defineStore('shelf', () => {
+  const media = ref<Medium[]>([])
+  const projects = ref<ProjectLine[]>([])
+  const facts = ref<Facts | null>(null)
+  const uploads = ref<Upload[]>([])
+  const loaded = ref(false)
+
+  listen((news) => {
+    if (news.kind !== 'work') void load()
+  })
+
+  async function load() {
+    await attempt(async () => {
+      const [clips, lines, known] = await Promise.all([
+        content(api.GET('/api/media')),
+        content(api.GET('/api/projects')),
+        facts.value ?? content(api.GET('/api/facts')),
+      ])
+      media.value = clips
+      projects.value = lines
+      facts.value = known
+      loaded.value = true
+    })
+  }
+
+  function medium(id: string): Medium | undefined {
+    return media.value.find((one) => one.id === id)
+  }
+
+  /** Upload files one after another; each shows how far it is and can be stopped. */
+  async function take(files: Iterable<File>) {
+    const waiting = [...files].map((file) => {
+      const upload = reactive<Upload>({ name: file.name, share: 0, problem: null, stop: () => forget(upload) })
+      uploads.value.push(upload)
+      return { file, upload }
+    })
+    for (const { file, upload } of waiting) if (uploads.value.includes(upload)) await send(file, upload)
+  }
+
+  function send(file: File, upload: Upload): Promise<void> {
+    return new Promise((over) => {
+      // fetch cannot tell how far an upload is.
+      const request = new XMLHttpRequest()
+      const fail = (problem: string) => {
+        upload.problem = problem
+        over()
+      }
+      upload.stop = () => {
+        request.abort()
+        forget(upload)
+        over()
+      }
+      request.upload.onprogress = (event) => {
+        upload.share = event.lengthComputable ? event.loaded / event.total : 0
+      }
+      request.onload = () => {
+        if (request.status < 300) {
+          forget(upload)
+          over()
+        } else fail(sentence(parsed(request.responseText)))
+      }
+      request.onerror = () => fail('The upload broke off; nothing of it was kept. Drop the file again.')
+      request.open('POST', `/api/media?name=${encodeURIComponent(file.name)}`)
+      request.send(file)
+    })
+  }
+
+  function forget(upload: Upload) {
+    uploads.value = uploads.value.filter((one) => one !== upload)
+  }
+
+  return { media, projects, facts, uploads, loaded, load, medium, take, forget }
+})
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return null
+  }
+}

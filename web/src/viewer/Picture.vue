@@ -1,0 +1,276 @@
+<script setup lang="ts">
+// The picture, as an export writes it but for size; over it the shapes, under it one slim bar.
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
+import { picture } from '../api/client'
+import type { PictureRequest } from '../api/types'
+import { useBench } from '../state/bench'
+import { say } from '../state/say'
+import { Latest } from './latest'
+import Overlay from './Overlay.vue'
+import { Player } from './player'
+import ViewBar from './ViewBar.vue'
+
+const bench = useBench()
+const stage = ref<HTMLElement>()
+const canvas = ref<HTMLCanvasElement>()
+const { width, height } = useElementSize(stage)
+const zoom = ref(1) // of the size that fits
+const pan = reactive({ x: 0, y: 0 })
+const problem = ref<string | null>(null)
+const loaded = ref(false)
+const pace = ref('')
+let player: Player | null = null
+
+const piece = computed(() => ({ width: bench.document?.width ?? 1920, height: bench.document?.height ?? 1080 }))
+const fit = computed(() => Math.min(width.value / piece.value.width, height.value / piece.value.height) || 0.5)
+const scale = computed(() => fit.value * zoom.value)
+const left = computed(() => (width.value - piece.value.width * scale.value) / 2 + pan.x)
+const top = computed(() => (height.value - piece.value.height * scale.value) / 2 + pan.y)
+
+// Only as many pixels as the screen shows, in steps, so that zooming does not ask for every size.
+const size = computed(() => {
+  const shown = scale.value * window.devicePixelRatio
+  const share = shown <= 0.5 ? 0.5 : shown <= 0.75 ? 0.75 : 1
+  const most = Math.min(1, 3840 / piece.value.width, 2160 / piece.value.height)
+  const side = (pixels: number) => Math.max(16, Math.round((pixels * Math.min(share, most)) / 2) * 2)
+  return { width: side(piece.value.width), height: side(piece.value.height) }
+})
+
+const wanted = computed<PictureRequest>(() => ({
+  frame: bench.frame,
+  ...size.value,
+  view: bench.view === 'outline' ? 'picture' : bench.view,
+  region: bench.regionId,
+  before: bench.before,
+  plain: bench.plain,
+  close: false,
+  trial: bench.trial,
+}))
+
+const still = new Latest<PictureRequest>(async (wish) => {
+  if (!bench.id || bench.playing) return
+  try {
+    show(await picture(bench.id, wish))
+    problem.value = null
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+})
+
+function show(bitmap: ImageBitmap) {
+  const surface = canvas.value
+  if (!surface) return
+  if (surface.width !== bitmap.width || surface.height !== bitmap.height) {
+    surface.width = bitmap.width
+    surface.height = bitmap.height
+  }
+  surface.getContext('2d')?.drawImage(bitmap, 0, 0)
+  bitmap.close()
+  loaded.value = true
+}
+
+watch(
+  [wanted, () => bench.state?.revision, () => bench.results, () => width.value > 0],
+  () => {
+    if (bench.state && bench.frames && width.value > 0 && !bench.playing) still.want(wanted.value)
+  },
+  { immediate: true },
+)
+
+function play() {
+  if (!bench.id || bench.playing || !bench.frames) return
+  if (bench.frame >= bench.frames - 1) bench.go(0)
+  bench.playing = true
+  pace.value = ''
+  player = new Player(bench.id, { ...wanted.value, trial: null }, bench.frames, bench.rate, {
+    frame(frame, bitmap) {
+      bench.go(frame)
+      show(bitmap)
+      if (player?.left) pace.value = `${player.left} left out`
+    },
+    end(sentence) {
+      player = null
+      bench.playing = false
+      if (sentence) say().message.error(sentence)
+      still.want(wanted.value)
+    },
+  })
+}
+
+function toggle() {
+  if (bench.playing) player?.stop()
+  else play()
+}
+onBeforeUnmount(() => player?.stop())
+
+function zoomTo(next: number, at?: { x: number; y: number }) {
+  const now = Math.min(Math.max(next, 0.25), 8)
+  const focus = at ?? { x: width.value / 2, y: height.value / 2 }
+  const before = { x: (focus.x - left.value) / scale.value, y: (focus.y - top.value) / scale.value }
+  zoom.value = now
+  pan.x += focus.x - (left.value + before.x * scale.value)
+  pan.y += focus.y - (top.value + before.y * scale.value)
+}
+
+function fitIn() {
+  zoom.value = 1
+  pan.x = pan.y = 0
+}
+
+useEventListener(
+  stage,
+  'wheel',
+  (event: WheelEvent) => {
+    event.preventDefault()
+    const box = stage.value!.getBoundingClientRect()
+    zoomTo(zoom.value * 1.0015 ** -event.deltaY, { x: event.clientX - box.left, y: event.clientY - box.top })
+  },
+  { passive: false },
+)
+
+/** Drag with the middle button, or beside everything that can be grabbed, to move the view. */
+function panBy(event: PointerEvent) {
+  if (event.button > 1) return
+  const from = { x: event.clientX - pan.x, y: event.clientY - pan.y }
+  const move = (now: PointerEvent) => {
+    pan.x = now.clientX - from.x
+    pan.y = now.clientY - from.y
+  }
+  window.addEventListener('pointermove', move)
+  window.addEventListener('pointerup', () => window.removeEventListener('pointermove', move), { once: true })
+}
+
+function dragDivider(event: PointerEvent) {
+  const move = (now: PointerEvent) => {
+    const box = canvas.value!.getBoundingClientRect()
+    bench.before = Math.min(Math.max((now.clientX - box.left) / box.width, 0.01), 0.99)
+  }
+  event.preventDefault()
+  event.stopPropagation()
+  window.addEventListener('pointermove', move)
+  window.addEventListener('pointerup', () => window.removeEventListener('pointermove', move), { once: true })
+}
+
+function dividerKey(event: KeyboardEvent) {
+  if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return
+  event.preventDefault()
+  event.stopPropagation()
+  bench.before = Math.min(Math.max(bench.before + (event.key === 'ArrowLeft' ? -0.02 : 0.02), 0.01), 0.99)
+}
+
+defineExpose({ toggle, zoomIn: () => zoomTo(zoom.value * 1.25), zoomOut: () => zoomTo(zoom.value / 1.25), fitIn })
+</script>
+
+<template>
+  <section class="picture" aria-label="Picture">
+    <div ref="stage" class="stage" data-testid="stage">
+      <canvas
+        ref="canvas"
+        class="frame"
+        role="img"
+        :aria-label="`Frame ${bench.frame}`"
+        :style="{
+          left: `${left}px`,
+          top: `${top}px`,
+          width: `${piece.width * scale}px`,
+          height: `${piece.height * scale}px`,
+        }"
+      ></canvas>
+      <p v-if="!bench.frames && bench.state" class="note">
+        This project has no shot yet. Add a clip in the lanes below.
+      </p>
+      <p v-else-if="problem" class="note bad" role="alert">{{ problem }}</p>
+      <p v-else-if="!loaded" class="note soft">Loading …</p>
+      <Overlay :left="left" :top="top" :scale="scale" :width="width" :height="height" @pan="panBy" />
+      <div
+        v-if="bench.before > 0 && bench.before < 1"
+        class="divider"
+        role="slider"
+        tabindex="0"
+        aria-label="Divider between before and after"
+        aria-valuemin="0"
+        aria-valuemax="100"
+        :aria-valuenow="Math.round(bench.before * 100)"
+        :style="{ left: `${left + piece.width * scale * bench.before}px` }"
+        @pointerdown="dragDivider"
+        @keydown="dividerKey"
+      >
+        <span class="side right">before</span><span class="side">after</span>
+      </div>
+      <span v-if="bench.before === 1" class="badge">before</span>
+    </div>
+    <ViewBar :zoom="scale" :pace="pace" @toggle="toggle" @fit="fitIn" @zoom="(to) => zoomTo(to / fit)" />
+  </section>
+</template>
+
+<style scoped>
+.picture {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+.stage {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  background: var(--surround);
+  touch-action: none;
+}
+.frame {
+  position: absolute;
+}
+.note {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-content: center;
+  text-align: center;
+  padding: 24px;
+}
+.divider {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 12px;
+  margin-left: -6px;
+  cursor: ew-resize;
+  display: flex;
+  align-items: flex-end;
+}
+.divider::before {
+  content: '';
+  position: absolute;
+  left: 5px;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  background: #fff;
+  box-shadow: 0 0 0 1px #000a;
+}
+.side {
+  position: absolute;
+  bottom: 8px;
+  left: 14px;
+  padding: 0 6px;
+  border-radius: 4px;
+  background: #000b;
+  color: #fff;
+  pointer-events: none;
+}
+.side.right {
+  left: auto;
+  right: 14px;
+}
+.badge {
+  position: absolute;
+  left: 12px;
+  bottom: 8px;
+  padding: 0 6px;
+  border-radius: 4px;
+  background: #000b;
+  color: #fff;
+}
+</style>

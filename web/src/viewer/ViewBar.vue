@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import { timecode } from '../state/numbers'
+import { MATTE_VIEWS, useBench, type MatteView } from '../state/bench'
+
+defineProps<{ zoom: number; pace: string }>()
+const emit = defineEmits<{ toggle: []; fit: []; zoom: [scale: number] }>()
+
+const bench = useBench()
+const WORDS: Record<MatteView, string> = {
+  outline: 'Outline',
+  veil: 'Veil',
+  matte: 'Bare matte',
+  chequer: 'Cut out on chequer',
+  white: 'Cut out on white',
+  black: 'Cut out on black',
+  colour: 'Cut out on a colour',
+}
+const views = MATTE_VIEWS.map((value) => ({ value, label: WORDS[value] }))
+const time = computed(() => timecode(bench.frame, bench.document?.rate ?? '25/1'))
+const split = computed(() => bench.before > 0 && bench.before < 1)
+</script>
+
+<template>
+  <div class="bar" role="toolbar" aria-label="Picture">
+    <button class="plainbutton" type="button" title="First frame (Home)" aria-label="First frame" @click="bench.go(0)">
+      <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
+        <path d="M2 2v8M10 2v8L4 6z" fill="currentColor" stroke="currentColor" />
+      </svg>
+    </button>
+    <button
+      class="plainbutton play"
+      type="button"
+      :title="bench.playing ? 'Pause (Space)' : 'Play (Space)'"
+      :disabled="!bench.frames"
+      @click="emit('toggle')"
+    >
+      <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
+        <path :d="bench.playing ? 'M2 1h3v10H2zM7 1h3v10H7z' : 'M2 1l9 5-9 5z'" fill="currentColor" />
+      </svg>
+      {{ bench.playing ? 'Pause' : 'Play' }}
+    </button>
+    <time class="time">{{ time }}</time>
+    <span class="soft number">frame {{ bench.sourceFrame }}</span>
+    <span v-if="pace && bench.playing" class="soft number">{{ pace }}</span>
+    <span class="spring"></span>
+    <NSelect
+      v-model:value="bench.view"
+      class="views"
+      size="small"
+      :options="views"
+      :consistent-menu-width="false"
+      aria-label="How to show the matte"
+      title="How to show the matte of the selected region (M)"
+    />
+    <input
+      v-if="bench.view === 'colour'"
+      v-model="bench.plain"
+      class="colour"
+      type="color"
+      aria-label="Colour behind the cut-out"
+    />
+    <button
+      class="plainbutton"
+      type="button"
+      title="The picture before everything (B)"
+      :aria-pressed="bench.before === 1"
+      @click="bench.before = bench.before === 1 ? 0 : 1"
+    >
+      Before
+    </button>
+    <button
+      class="plainbutton"
+      type="button"
+      title="Before and after side by side, with a divider to move (Shift+B)"
+      :aria-pressed="split"
+      @click="bench.before = split ? 0 : 0.5"
+    >
+      Divider
+    </button>
+    <button class="plainbutton" type="button" title="Fit (0)" @click="emit('fit')">Fit</button>
+    <button class="plainbutton" type="button" title="One picture pixel for one screen pixel" @click="emit('zoom', 1)">
+      1:1
+    </button>
+    <span class="soft number zoom">{{ Math.round(zoom * 100) }} %</span>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 32px;
+  padding: 0 8px;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+  white-space: nowrap;
+}
+.spring {
+  flex: 1;
+}
+.play {
+  min-width: 68px;
+}
+.time {
+  font-weight: 600;
+  font-size: 14px;
+}
+.views {
+  width: 150px;
+}
+.colour {
+  width: 28px;
+  height: 24px;
+  padding: 0;
+  border: 1px solid var(--control);
+  background: none;
+}
+.zoom {
+  width: 44px;
+  text-align: right;
+}
+</style>

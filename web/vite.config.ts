@@ -1,0 +1,10 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vite'
+
+const server = 'http://127.0.0.1:8470'
+
+export default defineConfig({
+  plugins: [vue()],
+  build: { chunkSizeWarningLimit: 1600 },
+  server: { proxy: { '/api': { target: server, ws: true } } },
+})
