@@ -49,6 +49,7 @@ export function overrides(mode: Mode): GlobalThemeOverrides {
       heightTiny: '22px',
       fontSizeTiny: '12px',
     },
+    Progress: { fillColor: t.accent, railColor: t.line },
     Tooltip: { color: t.raised, textColor: t.text },
   }
 }

@@ -56,7 +56,7 @@ class Conductor(Scene):
     def light(self, t: float) -> float:
         return 1.0 + 0.05 * math.sin(t / 31)
 
-    def truth(self, frame: int) -> dict[str, Any]:
+    def truth(self, frame: float) -> dict[str, Any]:
         camera = self.camera(frame)
         return {
             "camera": camera.tolist(),

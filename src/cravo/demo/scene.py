@@ -16,7 +16,9 @@ from cravo.demo.paint import Pixels, canvas_of, empty
 
 WIDTH, HEIGHT, RATE, FRAMES = 1920, 1080, 25, 150
 MARGIN = 160  # of a plate around the picture, for the camera to move in
-SHUTTER = (-0.25, 0.0, 0.25)  # instants, in frames, that make up one exposure
+SHUTTER = 0.5  # of a frame's time, for which one exposure lasts
+SMOOTH = 3.0  # pixels that something may move between two instants of an exposure
+MOST_INSTANTS = 17
 
 Draw = Callable[[skia.Canvas, float], None]
 
@@ -44,7 +46,7 @@ class Scene(ABC):
         """3x3: from the picture of a camera at rest to the picture of frame t."""
 
     @abstractmethod
-    def truth(self, frame: int) -> dict[str, Any]:
+    def truth(self, frame: float) -> dict[str, Any]:
         """What is where on a frame, in source pixels with pixel centres at half integers."""
 
     def light(self, t: float) -> float:
@@ -54,9 +56,10 @@ class Scene(ABC):
     def picture(self, frame: int) -> Pixels:
         """One exposed frame, (1080, 1920, 3) in B, G, R order, with motion blur and grain."""
         total = np.zeros((HEIGHT, WIDTH, 3), np.float32)
-        for instant in SHUTTER:
-            total += self._instant(frame + instant)[:, :, :3]
-        total *= self.light(frame) / len(SHUTTER)
+        instants = self.instants(frame)
+        for instant in instants:
+            total += self._instant(instant)[:, :, :3]
+        total *= self.light(frame) / len(instants)
         random = np.random.default_rng(frame + 1000)
         shift = random.integers(0, 200, 2)
         total += _grain()[shift[0] : shift[0] + HEIGHT, shift[1] : shift[1] + WIDTH, None]
@@ -65,15 +68,27 @@ class Scene(ABC):
     def matte(self, frame: int, name: str) -> Pixels:
         """Exact opacity of a layer on a frame, hidden parts left out, (1080, 1920) in 0..255."""
         total = np.zeros((HEIGHT, WIDTH), np.float32)
-        for instant in SHUTTER:
+        instants = self.instants(frame)
+        for instant in instants:
             seen = np.zeros((HEIGHT, WIDTH), np.float32)
             for layer in self.layers:
                 pixels = empty(WIDTH, HEIGHT)
-                self._lay(pixels, layer, frame + instant)
+                self._lay(pixels, layer, instant)
                 alpha = pixels[:, :, 3].astype(np.float32) / 255
                 seen = alpha if layer.name == name else seen * (1 - alpha)
             total += seen
-        return np.rint(total * 255 / len(SHUTTER)).astype(np.uint8)
+        return np.rint(total * 255 / len(instants)).astype(np.uint8)
+
+    def instants(self, frame: int) -> list[float]:
+        """The instants that make up one exposure: more of them the faster something moves."""
+        opens, closes = self.truth(frame - SHUTTER / 2), self.truth(frame + SHUTTER / 2)
+        moved = 0.0
+        for who, face in opens["faces"].items():
+            x, y, size, *_ = np.abs(np.subtract(closes["faces"][who]["oval"], face["oval"]))
+            # What lies a few faces away, a badge or a hand, moves more than the face when that grows.
+            moved = max(moved, float(np.hypot(x, y) + 4 * size))
+        count = min(max(int(moved / SMOOTH) + 1, 3), MOST_INSTANTS)
+        return [frame + SHUTTER * ((i + 0.5) / count - 0.5) for i in range(count)]
 
     def _instant(self, t: float) -> Pixels:
         pixels = empty(WIDTH, HEIGHT)

@@ -75,7 +75,7 @@ class Yard(Scene):
     def light(self, t: float) -> float:
         return 1.0 - 0.10 * math.exp(-(((t - 95) / 22) ** 2))
 
-    def truth(self, frame: int) -> dict[str, Any]:
+    def truth(self, frame: float) -> dict[str, Any]:
         camera = self.camera(frame)
         return {
             "camera": camera.tolist(),

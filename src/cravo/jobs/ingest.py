@@ -19,7 +19,7 @@ from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
 STRIP_FRAMES = 24
-STRIP_HEIGHT = 72
+STRIP_HEIGHT = 126
 SLOW_RUN = 48  # frames to decode at most before a clip counts as slow to seek
 PROXY_WIDTH = 960
 

@@ -39,7 +39,7 @@ watchPostEffect(() => {
   const total = medium.kind === 'still' ? 1 : (medium.frames ?? 1)
   const [first, last] = medium.kind === 'still' ? [0, 0] : [shot.first, shot.last]
   if (strip.value) {
-    const wide = Math.round((72 * (medium.width ?? 16)) / (medium.height ?? 9) / 2) * 2
+    const wide = (strip.value.height * (medium.width ?? 16)) / (medium.height ?? 9)
     const count = Math.max(1, Math.round(strip.value.width / wide))
     const tile = strip.value.width / count
     const shown = (tile * props.height) / strip.value.height

@@ -4,13 +4,12 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Region } from '../api/types'
-import { timecode } from '../state/numbers'
 import { useBench } from '../state/bench'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
 import RegionRow from './RegionRow.vue'
 
-const HEAD = 268
+const HEAD = 312
 const bench = useBench()
 const shelf = useShelf()
 const board = ref<HTMLElement>()
@@ -97,15 +96,18 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.key === 'Escape') stretch.value = null
 })
 
+const several = computed(() => (bench.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
-  if (!bench.document) return []
-  const wanted = Math.max(Math.floor(width.value / 120), 1)
-  const steps = [1, 2, 5, 10, 25, 50, 125, 250, 750, 1500, 3750, 7500, 15000, 45000, 90000]
-  const step = steps.find((one) => length.value / one <= wanted) ?? 180000
-  return Array.from({ length: Math.ceil(length.value / step) }, (_, index) => ({
-    left: ((index * step) / length.value) * width.value,
-    text: timecode(start.value + index * step, bench.document!.rate),
-  }))
+  const second = Math.round(bench.rate)
+  const most = Math.max(Math.floor(width.value / 90), 1)
+  const steps = [5, 10, ...[1, 2, 5, 10, 30, 60, 120, 300, 600, 1800, 3600].map((seconds) => seconds * second)]
+  const step = steps.find((one) => length.value / one <= most) ?? 7200 * second
+  return Array.from({ length: Math.ceil(length.value / step) }, (_, index) => {
+    const seconds = Math.floor((index * step) / second)
+    const rest = (index * step) % second
+    const clock = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
+    return { left: ((index * step) / length.value) * width.value, text: rest ? `+${rest}` : clock }
+  })
 })
 </script>
 
@@ -140,7 +142,7 @@ const marks = computed(() => {
         </span>
       </div>
       <div class="top" @pointerdown="scrub">
-        <div v-if="(bench.state?.spans.length ?? 0) > 1" class="shots">
+        <div v-if="several" class="shots">
           <button
             v-for="(one, index) in bench.state?.spans"
             :key="one.shot"
@@ -148,7 +150,6 @@ const marks = computed(() => {
             type="button"
             :class="{ here: one.shot === bench.shot?.id }"
             :aria-pressed="one.shot === bench.shot?.id"
-            :style="{ flexGrow: one.length }"
             @pointerdown.stop
             @click="bench.go(one.start)"
           >
@@ -191,7 +192,7 @@ const marks = computed(() => {
         </span>
       </div>
 
-      <div v-if="bench.span" class="playhead" :style="{ left: `${HEAD + head}px` }"></div>
+      <div v-if="bench.span" class="playhead" :style="{ left: `${HEAD + head}px`, top: several ? '22px' : '0' }"></div>
       <div v-if="span" class="stretch" :style="{ left: `${HEAD + span.left}px`, width: `${span.width}px` }">
         <NButton size="tiny" type="primary" @click="followSpan">Follow {{ span.first }}–{{ span.last }}</NButton>
       </div>
@@ -249,15 +250,17 @@ const marks = computed(() => {
 .shots {
   display: flex;
   gap: 2px;
-  height: 20px;
+  height: 22px;
 }
 .shot {
   all: unset;
-  flex: 1 1 0;
+  flex: 0 1 auto;
+  min-width: 40px;
+  max-width: 260px;
   box-sizing: border-box;
-  padding: 0 8px;
+  padding: 0 10px;
   font-size: 12px;
-  line-height: 20px;
+  line-height: 22px;
   background: var(--panel);
   color: var(--soft);
   cursor: pointer;
@@ -268,7 +271,7 @@ const marks = computed(() => {
 .shot.here {
   color: var(--text);
   background: var(--raised);
-  box-shadow: inset 0 2px 0 var(--accent);
+  box-shadow: inset 0 -2px 0 var(--accent);
 }
 .shot:focus-visible {
   outline: 2px solid var(--accent);
@@ -276,11 +279,12 @@ const marks = computed(() => {
 }
 .mark {
   position: absolute;
-  bottom: 14px;
-  padding: 0 3px;
+  bottom: 26px;
+  padding: 0 4px 0 3px;
   font-size: 11px;
+  line-height: 14px;
   color: #fff;
-  background: #000a;
+  background: #0009;
   border-left: 1px solid #fff;
   pointer-events: none;
 }

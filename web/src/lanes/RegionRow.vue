@@ -208,8 +208,8 @@ function press(event: PointerEvent) {
   all: unset;
   display: grid;
   gap: 1px;
-  flex: 1 1 60px;
-  min-width: 48px;
+  flex: 1 1 0;
+  min-width: 56px;
   cursor: pointer;
   line-height: 1.25;
 }
@@ -224,12 +224,15 @@ function press(event: PointerEvent) {
   display: flex;
   gap: 4px;
   flex: 0 1 auto;
-  max-width: 110px;
-  overflow: hidden;
+  max-width: 164px;
+  min-width: 0;
   font-size: 12px;
   white-space: nowrap;
 }
 .chip {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
   padding: 0 5px;
   border: 1px solid var(--control);
   border-radius: 8px;

@@ -28,12 +28,13 @@ const followed = computed(() => {
   return `${count} of ${total} frames`
 })
 
-const NUMBERS: { name: keyof Pose; label: string; unit: string; low?: number; digits: number }[] = [
-  { name: 'x', label: 'Centre x', unit: 'px', digits: 1 },
-  { name: 'y', label: 'Centre y', unit: 'px', digits: 1 },
-  { name: 'rx', label: 'Half width', unit: 'px', low: 0.5, digits: 1 },
-  { name: 'ry', label: 'Half height', unit: 'px', low: 0.5, digits: 1 },
-  { name: 'rotation', label: 'Rotation', unit: '°', digits: 1 },
+// `times` is how many of the document's units the shown number measures: radii are shown as full sizes.
+const NUMBERS: { name: keyof Pose; label: string; unit: string; low?: number; times: number }[] = [
+  { name: 'x', label: 'Centre x', unit: 'px', times: 1 },
+  { name: 'y', label: 'Centre y', unit: 'px', times: 1 },
+  { name: 'rx', label: 'Width', unit: 'px', low: 1, times: 2 },
+  { name: 'ry', label: 'Height', unit: 'px', low: 1, times: 2 },
+  { name: 'rotation', label: 'Rotation', unit: '°', times: 1 },
 ]
 const SWITCHES = [
   { name: 'position' as const, label: 'Position' },
@@ -105,13 +106,13 @@ function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
             v-for="number in NUMBERS"
             :key="number.name"
             :label="number.label"
-            :value="pose[number.name]"
+            :value="(pose[number.name] ?? 0) * number.times"
             :unit="number.unit"
             :low="number.low"
-            :digits="number.digits"
+            :digits="1"
             :reset="number.name === 'rotation' ? 0 : undefined"
-            @trying="put(number.name, $event, false)"
-            @set="put(number.name, $event, true)"
+            @trying="put(number.name, $event / number.times, false)"
+            @set="put(number.name, $event / number.times, true)"
           />
           <span class="soft set">
             <template v-if="setHere">
@@ -293,6 +294,7 @@ header {
   flex: 1 1 auto;
 }
 .running {
+  white-space: nowrap;
   display: flex;
   align-items: center;
   gap: 8px;

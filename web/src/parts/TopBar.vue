@@ -35,7 +35,14 @@ function rename(text: string) {
 
 <template>
   <header class="top">
-    <span class="mark" aria-hidden="true"></span>
+    <svg class="mark" viewBox="0 0 18 14" width="18" height="14" aria-hidden="true">
+      <rect x="0" y="1" width="18" height="3" />
+      <rect x="0" y="6" width="7" height="3" />
+      <rect x="9" y="6" width="2" height="3" />
+      <rect x="13" y="6" width="5" height="3" />
+      <rect x="0" y="11" width="11" height="3" />
+      <rect x="13" y="11" width="5" height="3" />
+    </svg>
     <strong class="brand">Cravo</strong>
     <nav aria-label="Screens">
       <RouterLink v-for="screen in screens" :key="screen.to" :to="screen.to" class="screen" exact-active-class="here">{{
@@ -120,11 +127,7 @@ function rename(text: string) {
   border-bottom: 1px solid var(--line);
 }
 .mark {
-  width: 14px;
-  height: 14px;
-  border-radius: 50%;
-  background: repeating-linear-gradient(45deg, var(--accent) 0 3px, transparent 3px 5px);
-  box-shadow: 0 0 0 2px var(--accent) inset;
+  fill: var(--accent);
 }
 .brand {
   font-size: 14px;

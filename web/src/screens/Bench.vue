@@ -103,6 +103,12 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   },
 }
 
+// A button that was clicked gives the keys back, so that Space plays; one reached by keys keeps them.
+useEventListener(window, 'click', (event: MouseEvent) => {
+  const active = document.activeElement
+  if (event.detail > 0 && active instanceof HTMLElement && active.matches('button, a, [role=checkbox]')) active.blur()
+})
+
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (isTyping(event)) return
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {

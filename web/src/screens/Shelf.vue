@@ -129,7 +129,14 @@ function detail(clip: Medium): string {
           <h2 id="projects">Projects</h2>
           <span class="spring"></span>
           <NButton size="small" @click="fileInput?.click()">Open a project file …</NButton>
-          <NButton v-if="shelf.facts?.demo" size="small" :loading="busy" @click="openDemo">Open the demo</NButton>
+          <NButton
+            v-if="shelf.facts?.demo"
+            size="small"
+            :type="shelf.projects.length || chosen.length ? 'default' : 'primary'"
+            :loading="busy"
+            @click="openDemo"
+            >Open the demo</NButton
+          >
         </header>
         <p v-if="shelf.loaded && !shelf.projects.length" class="soft">
           No project yet. Choose clips below and start one, or open the demo.
@@ -164,7 +171,13 @@ function detail(clip: Medium): string {
           <h2 id="clips">Clips</h2>
           <span class="spring"></span>
           <NButton size="small" @click="clipInput?.click()">Add clips …</NButton>
-          <NButton size="small" type="primary" :disabled="!chosen.length" :loading="busy" @click="newProject">
+          <NButton
+            size="small"
+            :type="chosen.length ? 'primary' : 'default'"
+            :disabled="!chosen.length"
+            :loading="busy"
+            @click="newProject"
+          >
             {{ chosen.length > 1 ? `New project from ${chosen.length} clips` : 'New project from this clip' }}
           </NButton>
         </header>

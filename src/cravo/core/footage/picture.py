@@ -7,9 +7,12 @@ a look on chroma alone costs only chroma. See docs/decisions/0002-working-in-the
 from __future__ import annotations
 
 from dataclasses import dataclass
+from threading import local
+from typing import Any
 
 import numpy as np
 from av.video.frame import VideoFrame
+from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 
 from cravo.core.footage.colour import Colour, colour_of
@@ -116,7 +119,7 @@ class Picture:
             return self
         sx, sy = self.shifts
         if quarters % 2 and sx != sy:
-            frame = self.to_frame().reformat(format=_format((0, 0), self.depth))
+            frame = reformatted(self.to_frame(), format=_format((0, 0), self.depth))
             return from_frame(frame, self.colour).turned(degrees)
         y, u, v = (np.ascontiguousarray(np.rot90(plane, quarters)) for plane in self.planes)
         return self.with_planes(y, u, v)
@@ -138,7 +141,7 @@ class Picture:
             return self
         frame = self.to_frame()
         way = "AREA" if width < self.width else "BICUBIC"
-        return from_frame(frame.reformat(width, height, interpolation=way), self.colour)
+        return from_frame(reformatted(frame, width=width, height=height, interpolation=way), self.colour)
 
     def to_rgb(self) -> NDArray[np.uint8]:
         """R'G'B' at 8 bits, (height, width, 3), for screens."""
@@ -147,6 +150,25 @@ class Picture:
     def to_bgr(self) -> NDArray[np.uint8]:
         """The same with the channels the other way round, as OpenCV wants them."""
         return _screen_frame(self, "bgr24").to_ndarray()
+
+
+_scalers = local()
+SCALERS = 12  # kept in a thread
+
+
+def reformatted(frame: VideoFrame, **wanted: Any) -> VideoFrame:
+    """The frame in another format or size (keywords of `VideoReformatter.reformat`).
+
+    A frame's own scaler must not be used by two threads at once, and setting one up takes longer
+    than using it: each thread keeps one for every conversion that it makes again and again.
+    """
+    known: dict[tuple[Any, ...], VideoReformatter] = _scalers.__dict__.setdefault("known", {})
+    key = (frame.width, frame.height, frame.format.name, *wanted.items())
+    scaler = known.pop(key, None) or VideoReformatter()
+    known[key] = scaler
+    if len(known) > SCALERS:
+        del known[next(iter(known))]
+    return scaler.reformat(frame, **wanted)
 
 
 def blank(width: int, height: int, depth: int, shifts: tuple[int, int], colour: Colour) -> Picture:
@@ -162,7 +184,8 @@ def from_frame(frame: VideoFrame, colour: Colour | None = None) -> Picture:
     wanted = _nearest_format(frame)
     if frame.format.name != wanted and not _same_layout(frame.format.name, wanted):
         source_range = 2 if frame.format.is_rgb else colour.scaler_range
-        frame = frame.reformat(
+        frame = reformatted(
+            frame,
             format=wanted,
             src_colorspace=colour.scaler_space,
             dst_colorspace=colour.scaler_space,
@@ -177,7 +200,8 @@ def from_frame(frame: VideoFrame, colour: Colour | None = None) -> Picture:
 
 def _screen_frame(picture: Picture, layout: str) -> VideoFrame:
     space = picture.colour.scaler_space
-    return picture.to_frame().reformat(
+    return reformatted(
+        picture.to_frame(),
         format=layout,
         src_colorspace=space,
         dst_colorspace=space,

@@ -12,7 +12,7 @@ import av
 
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
-from cravo.core.footage.picture import Picture, from_frame
+from cravo.core.footage.picture import Picture, from_frame, reformatted
 from cravo.core.footage.writer import Encoding, Writer
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Media, Plan, Tracks
@@ -97,7 +97,8 @@ def conformed(picture: Picture, like: Picture) -> Picture:
     """The picture in the format and colour of another; a file has one for all its frames."""
     if picture.format == like.format and picture.colour == like.colour:
         return picture
-    frame = picture.to_frame().reformat(
+    frame = reformatted(
+        picture.to_frame(),
         format=like.format,
         src_colorspace=picture.colour.scaler_space,
         dst_colorspace=like.colour.scaler_space,
