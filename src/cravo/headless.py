@@ -98,13 +98,11 @@ def follow_clip(
     track = Track(at)
     total, done = facts.frames - 1, 0
     with Reader(clip, facts) as reader:
-        follower = Follower(Luma(reader, kept=(at,)), at, np.array(outline, np.float64), model)
-        for until in (facts.frames - 1, 0):
-            if until == at:
-                continue
-            for _ in follower.run(track, until):
-                done += 1
-                progress(done, total)
+        for until, step in ((facts.frames - 1, 1), (0, -1)):
+            with Luma(reader, (at,), step) as luma:
+                for _ in Follower(luma, at, np.array(outline, np.float64), model).run(track, until):
+                    done += 1
+                    progress(done, total)
     frames = []
     for frame in range(facts.frames):
         sample = track.samples.get(frame)

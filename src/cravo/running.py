@@ -122,7 +122,7 @@ def _make_folder(folder: Path) -> None:
 
 def _read(folder: Path) -> dict | None:  # type: ignore[type-arg]
     try:
-        return json.loads((folder / "running.json").read_text())  # type: ignore[no-any-return]
+        return json.loads((folder / "running.json").read_text())
     except (OSError, ValueError):
         return None
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Body, Response
+from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from cravo.api.models import (
     ClearKey,
@@ -38,6 +38,8 @@ from cravo.store.projects import Unknown
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
 MOST_POSES = 3000
+LARGEST_FILE = 64 << 20
+_SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
 
 @router.get("")
@@ -78,13 +80,20 @@ def add_demo(studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stores.projects.add(document))
 
 
-@router.post("/file", status_code=201)
-def open_file(studio: TheStudio, content: Annotated[bytes, Body(media_type="application/json")]) -> ProjectState:
-    """Open a saved `.cravo.json`; its clips must be on the shelf."""
-    document = open_project(content)
-    for ref in document.media:
-        studio.stores.media.get(ref.id)
-    return studio.seen(studio.stores.projects.add(document))
+@router.post("/file", status_code=201, openapi_extra=_SAVED)
+async def open_file(request: Request, studio: TheStudio) -> ProjectState:
+    """Open a saved `.cravo.json`; its clips must be on the shelf. What is wrong with it is said in words."""
+    if int(request.headers.get("content-length") or 0) > LARGEST_FILE:
+        raise CravoError(f"A project file has at most {LARGEST_FILE >> 20} MiB.")
+    content = await request.body()
+
+    def opened() -> ProjectState:
+        document = open_project(content)
+        for ref in document.media:
+            studio.stores.media.get(ref.id)
+        return studio.seen(studio.stores.projects.add(document))
+
+    return await run_in_threadpool(opened)
 
 
 @router.get("/{project}")

@@ -169,7 +169,7 @@ def work_info(row: Row) -> WorkInfo:
 
 
 def the_studio(connection: HTTPConnection) -> Studio:
-    return connection.app.state.studio  # type: ignore[no-any-return]
+    return connection.app.state.studio
 
 
 TheStudio = Annotated[Studio, Depends(the_studio)]

@@ -207,7 +207,7 @@ class MediumRef(_Model):
 class Project(_Model):
     """A piece: picture size, frame rate, layers from bottom to top."""
 
-    cravo: Literal[1] = VERSION
+    cravo: Literal[1] = 1
     name: str
     rate: Rate = Fraction(25)
     width: int = Field(default=1920, ge=16, le=8192)

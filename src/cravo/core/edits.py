@@ -81,7 +81,7 @@ def place(project: Project, shot_id: str, part_id: str, frame: int, pose: Pose, 
     shot = project.shot(shot_id)
     part = find_part(shot, part_id)
     if part.rides_on is not None and shot.motion(part.rides_on) is not None:
-        pose = carry(pose, np.linalg.inv(carrier(part.rides_on, frame)))
+        pose = carry(pose, np.asarray(np.linalg.inv(carrier(part.rides_on, frame)), np.float64))
         # A full turn more or less is the same pose; the one closest to its neighbours blends well.
         near = value_at(part.rotation, frame)
         pose.rotation += 360 * round((near - pose.rotation) / 360)

@@ -157,9 +157,11 @@ def lay_ground(pixels: Pixels, horizon: float, origin: int, seed: int) -> None:
     for x in (620, 940):
         cv2.rectangle(above, (x - 9, 0), (x + 9, 1800), (70, 74, 78, 255), -1)
         cv2.rectangle(above, (x - 4, 0), (x + 4, 1800), (186, 190, 196, 255), -1)
-    corners = np.float32([[0, 0], [1600, 0], [1600, 1800], [0, 1800]])
+    corners = np.array([[0, 0], [1600, 0], [1600, 1800], [0, 1800]], np.float32)
     middle = width / 2
-    onto = np.float32([[middle - 620, top], [middle + 620, top], [middle + 2600, height], [middle - 2600, height]])
+    onto = np.array(
+        [[middle - 620, top], [middle + 620, top], [middle + 2600, height], [middle - 2600, height]], np.float32
+    )
     ground = cv2.warpPerspective(
         above,
         cv2.getPerspectiveTransform(corners, onto),

@@ -70,11 +70,11 @@ class Scene(ABC):
         total = np.zeros((HEIGHT, WIDTH), np.float32)
         instants = self.instants(frame)
         for instant in instants:
-            seen = np.zeros((HEIGHT, WIDTH), np.float32)
+            seen: NDArray[np.float32] = np.zeros((HEIGHT, WIDTH), np.float32)
             for layer in self.layers:
                 pixels = empty(WIDTH, HEIGHT)
                 self._lay(pixels, layer, instant)
-                alpha = pixels[:, :, 3].astype(np.float32) / 255
+                alpha = pixels[:, :, 3].astype(np.float32) / np.float32(255)
                 seen = alpha if layer.name == name else seen * (1 - alpha)
             total += seen
         return np.rint(total * 255 / len(instants)).astype(np.uint8)

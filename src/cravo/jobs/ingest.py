@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from time import monotonic
 from typing import Any
 
 import cv2
@@ -20,7 +21,7 @@ from cravo.store.database import Row
 
 STRIP_FRAMES = 24
 STRIP_HEIGHT = 126
-SLOW_RUN = 48  # frames to decode at most before a clip counts as slow to seek
+SLOW_SEEK = 0.08  # seconds to the frame that takes longest, above which a clip gets a proxy
 PROXY_WIDTH = 960
 
 
@@ -38,7 +39,7 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if facts.sound:
         stores.media.made(medium, "peaks").write_bytes(peaks(path).tobytes())
     proxy = None
-    if facts.kind == "clip" and facts.longest_run > SLOW_RUN and facts.width > PROXY_WIDTH:
+    if facts.kind == "clip" and facts.width > PROXY_WIDTH and _seek_seconds(path, facts) > SLOW_SEEK:
         proxy = _proxy(path, facts, stores.media.made(medium, "proxy"), stage)
     with stores.database.session() as session:
         session.run(
@@ -66,6 +67,14 @@ def _strip(path: Path, facts: Facts, out: Path, stage: Stage) -> None:
     if not done:
         raise BadFootage("No thumbnail could be made of this clip.")
     _put(out, jpeg.tobytes())
+
+
+def _seek_seconds(path: Path, facts: Facts) -> float:
+    """How long it takes to reach the frame that takes longest, the file newly opened."""
+    start = monotonic()
+    with Reader(path, facts) as reader:
+        reader.read(facts.slowest)
+    return monotonic() - start
 
 
 def _proxy(path: Path, facts: Facts, out: Path, stage: Stage) -> Facts:

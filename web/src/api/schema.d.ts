@@ -151,7 +151,7 @@ export interface paths {
         put?: never;
         /**
          * Open File
-         * @description Open a saved `.cravo.json`; its clips must be on the shelf.
+         * @description Open a saved `.cravo.json`; its clips must be on the shelf. What is wrong with it is said in words.
          */
         post: operations["open_file_api_projects_file_post"];
         delete?: never;
@@ -1725,9 +1725,9 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": string;
+                "application/json": components["schemas"]["Project"];
             };
         };
         responses: {

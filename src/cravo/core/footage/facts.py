@@ -80,7 +80,7 @@ class Facts(BaseModel):
         return min(max(bisect_right(self.times, ticks) - 1, 0), len(self.times) - 1)
 
     @property
-    def longest_run(self) -> int:
-        """Most frames that must be decoded to reach one; what makes a clip seek slowly."""
+    def slowest(self) -> int:
+        """The frame for which most others must be decoded first."""
         ends = [*self.keys[1:], len(self.times)]
-        return max(end - start for start, end in zip(self.keys, ends, strict=True))
+        return max(zip(self.keys, ends, strict=True), key=lambda run: run[1] - run[0])[1] - 1

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from threading import local
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from av.video.frame import VideoFrame
@@ -121,7 +121,7 @@ class Picture:
         if quarters % 2 and sx != sy:
             frame = reformatted(self.to_frame(), format=_format((0, 0), self.depth))
             return from_frame(frame, self.colour).turned(degrees)
-        y, u, v = (np.ascontiguousarray(np.rot90(plane, quarters)) for plane in self.planes)
+        y, u, v = (cast(Plane, np.ascontiguousarray(np.rot90(plane, quarters))) for plane in self.planes)
         return self.with_planes(y, u, v)
 
     def to_frame(self) -> VideoFrame:
@@ -145,11 +145,11 @@ class Picture:
 
     def to_rgb(self) -> NDArray[np.uint8]:
         """R'G'B' at 8 bits, (height, width, 3), for screens."""
-        return _screen_frame(self, "rgb24").to_ndarray()
+        return cast(NDArray[np.uint8], _screen_frame(self, "rgb24").to_ndarray())
 
     def to_bgr(self) -> NDArray[np.uint8]:
         """The same with the channels the other way round, as OpenCV wants them."""
-        return _screen_frame(self, "bgr24").to_ndarray()
+        return cast(NDArray[np.uint8], _screen_frame(self, "bgr24").to_ndarray())
 
 
 _scalers = local()
@@ -236,8 +236,8 @@ def _nearest_format(frame: VideoFrame) -> str:
 def _views(frame: VideoFrame) -> tuple[Plane, Plane, Plane]:
     wide = frame.format.components[0].bits > 8
     dtype = np.uint16 if wide else np.uint8
-    views = []
+    views: list[Plane] = []
     for plane in frame.planes[:3]:
-        whole = np.frombuffer(plane, dtype).reshape(-1, plane.line_size // dtype().itemsize)
-        views.append(whole[: plane.height, : plane.width])
+        whole = np.frombuffer(memoryview(plane), dtype).reshape(-1, plane.line_size // dtype().itemsize)
+        views.append(cast(Plane, whole[: plane.height, : plane.width]))
     return views[0], views[1], views[2]

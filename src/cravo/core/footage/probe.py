@@ -82,16 +82,17 @@ def _facts(container: InputContainer) -> Facts:
         raise BadFootage("There is no frame in this file.")
     still = container.format.name in _STILL_FORMATS or (container.format.name.endswith("_pipe") and len(times) == 1)
     warnings = []
-    rate = _rate(stream.average_rate or stream.guessed_rate, times, time_base)
-    if None in times:
+    known = [time for time in times if time is not None]
+    rate = _rate(stream.average_rate or stream.guessed_rate, known, time_base)
+    if len(known) < len(times):
         # Containers without presentation times (old AVI files): frames come at the stated rate.
         time_base, count = 1 / rate, len(times)
         keys = [index for index, time in enumerate(key_times) if time]
         ticks, variable = list(range(count)), False
     else:
-        ticks = sorted(set(times))
-        known = {time for time, key in zip(times, key_times, strict=True) if key}
-        keys = [index for index, time in enumerate(ticks) if time in known]
+        ticks = sorted(set(known))
+        starts = {time for time, key in zip(times, key_times, strict=True) if key}
+        keys = [index for index, time in enumerate(ticks) if time in starts]
         variable = _varies(ticks, time_base, rate)
     if variable:
         warnings.append("The frame rate varies; frames keep their own times.")
@@ -125,7 +126,7 @@ def _facts(container: InputContainer) -> Facts:
     )
 
 
-def _packet_times(container: InputContainer) -> tuple[list[int], list[bool], Fraction]:
+def _packet_times(container: InputContainer) -> tuple[list[int | None], list[bool], Fraction]:
     """Presentation time and key flag of each picture packet; None where a packet has no time."""
     stream = container.streams.video[0]
     times, keys = [], []
@@ -160,7 +161,7 @@ def _first_frame(container: InputContainer) -> VideoFrame:
 
 
 def _rate(stated: Fraction | None, times: list[int], base: Fraction) -> Fraction:
-    known = sorted(time for time in times if time is not None)
+    known = sorted(times)
     if stated and 0 < stated <= 1000:
         return Fraction(stated)
     if len(known) > 1 and known[-1] > known[0]:

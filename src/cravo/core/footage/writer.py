@@ -104,6 +104,7 @@ class Writer:
         frame.pts = self._samples
         frame.time_base = Fraction(1, SOUND_RATE)
         self._samples += samples.shape[1]
+        assert self._sound is not None
         for part in self._resampler.resample(frame):
             self._mux(self._sound.encode(part))
 

@@ -16,20 +16,6 @@ Points = NDArray[np.float64]
 LEAST: dict[Model, int] = {"position": 1, "similarity": 2, "affine": 3, "perspective": 4}
 
 
-def fit(model: Model, source: Points, target: Points, weights: NDArray[np.float64]) -> Matrix:
-    """Weighted least squares of one movement model, (n, 2) points; 3x3.
-
-    Points are centred and scaled first (Hartley 1997), without which perspective is ill-conditioned.
-    """
-    to_source, to_target = _normaliser(source, weights), _normaliser(target, weights)
-    a, b = apply(to_source, source), apply(to_target, target)
-    solved = {"position": _position, "similarity": _similarity, "affine": _affine, "perspective": _perspective}
-    if model == "position":
-        return _position(source, target, weights)
-    matrix = np.linalg.inv(to_target) @ solved[model](a, b, weights) @ to_source
-    return matrix / matrix[2, 2]
-
-
 def robust_fit(
     model: Model, source: Points, target: Points, noise: float, rounds: int = 12
 ) -> tuple[Matrix, NDArray[np.float64]]:
@@ -39,14 +25,10 @@ def robust_fit(
     pixels): tight on rigid surfaces, wide where a head turns and its parts move differently.
     Returns the matrix and the weight of each point, 0..1.
     """
-    start, _ = cv2.estimateAffinePartial2D(
-        source, target, method=cv2.LMEDS if len(source) < 8 else cv2.RANSAC, ransacReprojThreshold=max(3 * noise, 1.5)
-    )
-    matrix = np.eye(3)
-    if start is not None:
-        matrix[:2] = start
-    else:
-        matrix[:2, 2] = np.median(target - source, axis=0)
+    matrix = _start(source, target, noise)
+    # Points are centred and scaled, without which perspective is ill-conditioned (Hartley 1997).
+    centred = _normaliser(source)
+    a, b, back = apply(centred, source), apply(centred, target), np.linalg.inv(centred)
     weights = np.ones(len(source))
     for _ in range(rounds):
         residual = np.linalg.norm(apply(matrix, source) - target, axis=1)
@@ -56,31 +38,49 @@ def robust_fit(
         if np.count_nonzero(weights) < LEAST[model] + 1:
             break
         try:
-            matrix = fit(model, source, target, weights)
+            fitted = back @ _SOLVERS[model](a, b, weights) @ centred
         except np.linalg.LinAlgError:
+            break
+        before, matrix = matrix, fitted / fitted[2, 2]
+        if np.abs(apply(matrix, source) - apply(before, source)).max() < 0.002:
             break
     return matrix, weights
 
 
-def _normaliser(points: Points, weights: NDArray[np.float64]) -> Matrix:
-    centre = np.average(points, axis=0, weights=weights)
-    spread = np.sqrt(np.average(((points - centre) ** 2).sum(1), weights=weights))
-    s = np.sqrt(2) / max(float(spread), 1e-9)
-    return np.array([[s, 0, -s * centre[0]], [0, s, -s * centre[1]], [0, 0, 1]])
+def _start(source: Points, target: Points, noise: float) -> Matrix:
+    """A similarity that most points agree with; their median movement where there is none."""
+    method = cv2.LMEDS if len(source) < 8 else cv2.RANSAC
+    found, _ = cv2.estimateAffinePartial2D(source, target, method=method, ransacReprojThreshold=max(3 * noise, 1.5))
+    matrix = np.eye(3)
+    if found is not None:
+        matrix[:2] = found
+    else:
+        matrix[:2, 2] = np.median(target - source, axis=0)
+    return matrix
+
+
+def _normaliser(points: Points) -> Matrix:
+    """Shift and scale that bring points to mean 0 and a spread of 1."""
+    x, y = points.mean(0)
+    s = 1 / max(float(np.sqrt(points.var(0).sum())), 1e-9)
+    return np.array([[s, 0, -s * x], [0, s, -s * y], [0, 0, 1]])
 
 
 def _position(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
     matrix = np.eye(3)
-    matrix[:2, 2] = np.average(b - a, axis=0, weights=weights)
+    matrix[:2, 2] = weights @ (b - a) / weights.sum()
     return matrix
 
 
 def _similarity(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
-    # Points are centred, so only scale and turn are left (Umeyama 1991 without reflection).
-    norm = float((weights * (a**2).sum(1)).sum())
-    p = float((weights * (a * b).sum(1)).sum()) / norm
-    q = float((weights * (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])).sum()) / norm
-    return np.array([[p, -q, 0], [q, p, 0], [0, 0, 1]])
+    # Umeyama 1991 in two dimensions, without reflection.
+    total = weights.sum()
+    ma, mb = weights @ a / total, weights @ b / total
+    a, b = a - ma, b - mb
+    norm = float(weights @ (a**2).sum(1))
+    p = float(weights @ (a * b).sum(1)) / norm
+    q = float(weights @ (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])) / norm
+    return np.array([[p, -q, mb[0] - p * ma[0] + q * ma[1]], [q, p, mb[1] - q * ma[0] - p * ma[1]], [0, 0, 1]])
 
 
 def _affine(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
@@ -104,3 +104,6 @@ def _perspective(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
     if abs(matrix[2, 2]) < 1e-12:
         raise np.linalg.LinAlgError("degenerate perspective")
     return matrix / matrix[2, 2]
+
+
+_SOLVERS = {"position": _position, "similarity": _similarity, "affine": _affine, "perspective": _perspective}

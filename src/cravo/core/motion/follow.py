@@ -31,6 +31,7 @@ WINDOW = (17, 17)
 BACK_ERROR = 0.7  # working pixels by which matching back may miss its start
 VIEW_EVERY = 6  # frames between the earlier views that are kept to compare with
 LEAST_POINTS = 8
+MOST_SIGHTS = 4  # kept: the first one, the earlier one compared with, the last two
 LOST_BELOW = 0.22  # confidence
 DOUBT_BELOW = 0.45
 SURE = 0.5  # below this a second, wider search is made
@@ -47,6 +48,15 @@ class View:
 
 
 @dataclass(frozen=True, slots=True)
+class Sight:
+    """The area as it is seen on a frame, with the points of texture inside it, in working pixels."""
+
+    matrix: Matrix
+    view: View
+    points: NDArray[np.float32]
+
+
+@dataclass(frozen=True, slots=True)
 class Answer:
     matrix: Matrix
     confidence: float
@@ -60,6 +70,7 @@ class Follower:
         self._at = at
         self._outline = np.asarray(outline, np.float64)
         self._model: Model = model
+        self._sights: dict[int, Sight] = {}
 
     def run(self, track: Track, until: int) -> Iterator[Sample]:
         """Follow on from where the track has got, frame by frame; ends early where the area is lost."""
@@ -77,11 +88,11 @@ class Follower:
         frame = before + step
         old, new = self._luma(before), self._luma(frame)
         last = track.samples[before].matrix
-        guess = _extrapolated(track, before, step)
-        answer = self._match(old, new, last, last, guess)
+        sight = self._sight(before, last)
+        answer = self._match(sight, new, _extrapolated(track, before, step))
         if answer is None or answer.confidence < SURE:
             # Too fast for the guess: look for the area as a whole first.
-            found = self._match(old, new, last, last, self._search(old, new, last))
+            found = self._match(sight, new, self._search(old, new, last))
             answer = max((a for a in (answer, found) if a), key=lambda a: a.confidence, default=None)
         if answer is None:
             return Sample(frame, last, 0.0, "lost")
@@ -115,30 +126,41 @@ class Follower:
         for view in dict.fromkeys((self._at, recent)):
             if abs(frame - view) <= 1:
                 continue
-            its = track.samples[view].matrix
-            seen = self._match(self._luma(view), new, its, its, answer.matrix)
+            seen = self._match(self._sight(view, track.samples[view].matrix), new, answer.matrix)
             if seen is None or seen.confidence < 0.5:
                 continue
             if self._distance(seen.matrix, answer.matrix) < 0.06:
                 return Answer(seen.matrix, max(seen.confidence, answer.confidence))
         return answer
 
-    def _match(self, old: Grey, new: Grey, old_matrix: Matrix, area_matrix: Matrix, guess: Matrix) -> Answer | None:
-        """Where the area, seen in `old` under `old_matrix`, is in `new`; `guess` is where it may be."""
-        outline = apply(area_matrix, self._outline)
-        height, width = old.shape
-        box = _around(outline, 0.1).within(width, height)
+    def _sight(self, frame: int, matrix: Matrix) -> Sight | None:
+        """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture."""
+        known = self._sights.get(frame)
+        if known is not None and known.matrix is matrix:
+            return known
+        grey = self._luma(frame)
+        outline = apply(matrix, self._outline)
+        box = _around(outline, 0.1).within(grey.shape[1], grey.shape[0])
         if box.width < 8 or box.height < 8:
             return None
-        scale = min(1.0, WORK_SIDE / max(np.ptp(outline, axis=0).max(), 1.0))
-        view = _cut(old, box, scale)
-        # The new frame is laid into the old view by the guess, so that only little movement is left.
-        between = guess @ np.linalg.inv(old_matrix)
-        laid, known = _laid(new, view, between)
+        view = _cut(grey, box, min(1.0, WORK_SIDE / max(np.ptp(outline, axis=0).max(), 1.0)))
         mask = np.zeros(view.grey.shape, np.uint8)
         cv2.fillPoly(mask, [np.rint(apply(view.to_work, outline)).astype(np.int32)], 255)
-        mask[~known] = 0
-        points = _texture(view.grey, mask)
+        sight = Sight(matrix, view, _texture(view.grey, mask))
+        self._sights[frame] = sight
+        if len(self._sights) > MOST_SIGHTS:
+            del self._sights[next(f for f in self._sights if f != self._at)]
+        return sight
+
+    def _match(self, sight: Sight | None, new: Grey, guess: Matrix) -> Answer | None:
+        """Where the area of a sight is in a new frame; `guess` is where it may be."""
+        if sight is None:
+            return None
+        view = sight.view
+        # The new frame is laid into the old view by the guess, so that only little movement is left.
+        between = guess @ np.linalg.inv(sight.matrix)
+        laid, known = _laid(new, view, between)
+        points = sight.points[_at(known, sight.points)]
         if len(points) < LEAST_POINTS:
             return None
         moved, good = _flow(view.grey, laid, points, known)
@@ -149,7 +171,7 @@ class Follower:
         residual, weights = robust_fit(model, source, target, noise=0.35)
         agreeing = float((weights > 0.3).sum()) / len(points)
         back = np.linalg.inv(view.to_work)
-        matrix = between @ back @ residual @ view.to_work @ old_matrix
+        matrix = between @ back @ residual @ view.to_work @ sight.matrix
         return Answer(matrix / matrix[2, 2], min(1.0, agreeing * 1.15))
 
     def _distance(self, one: Matrix, other: Matrix) -> float:
@@ -249,6 +271,11 @@ def _flow(
     back, found_back, _ = cv2.calcOpticalFlowPyrLK(new, old, there, None, winSize=WINDOW, maxLevel=3, criteria=criteria)
     good = (found.ravel() == 1) & (found_back.ravel() == 1)
     good &= np.linalg.norm(back - points, axis=1) < BACK_ERROR
-    columns = np.clip(np.rint(there[:, 0]), 0, known.shape[1] - 1).astype(int)
-    rows = np.clip(np.rint(there[:, 1]), 0, known.shape[0] - 1).astype(int)
-    return there, good & known[rows, columns]
+    return there, good & _at(known, there)
+
+
+def _at(known: NDArray[np.bool_], points: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """What a mask says at points (n, 2) in x, y."""
+    columns = np.clip(np.rint(points[:, 0]), 0, known.shape[1] - 1).astype(int)
+    rows = np.clip(np.rint(points[:, 1]), 0, known.shape[0] - 1).astype(int)
+    return known[rows, columns]

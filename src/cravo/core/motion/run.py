@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import numpy as np
 
@@ -22,32 +23,48 @@ def outline_of(pose: Pose, count: int = 48) -> Points:
 
 
 class Luma:
-    """Luma planes of a clip by frame; keeps those that the follower consults again and again."""
+    """Luma planes of a clip by frame; the next one in a direction is decoded while the last is worked on.
 
-    def __init__(self, reader: Reader, kept: tuple[int, ...] = ()) -> None:
-        self._reader = reader
-        self._kept: dict[int, Grey] = {}
+    Keeps what the follower consults again and again: `kept` for good, and the last few.
+    """
+
+    LAST = 16
+
+    def __init__(self, reader: Reader, kept: tuple[int, ...] = (), step: int = 1) -> None:
+        self._reader, self._step = reader, step
         self._lasting = set(kept)
-        self._views: list[int] = []
+        self._planes: dict[int, Future[Grey]] = {}
+        self._decoder = ThreadPoolExecutor(1)
+
+    def __enter__(self) -> Luma:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._decoder.shutdown(cancel_futures=True)
 
     def __call__(self, frame: int) -> Grey:
-        if frame in self._kept:
-            return self._kept[frame]
-        grey = luma_of(self._reader.read(frame)).copy()
-        self._kept[frame] = grey
-        self._views.append(frame)
-        # Enough for the last two frames and the earlier view the follower compares with.
-        while len(self._views) > 16:
-            old = self._views.pop(0)
-            if old not in self._lasting:
-                self._kept.pop(old, None)
-        return grey
+        plane = self._asked(frame)
+        ahead = frame + self._step
+        if 0 <= ahead < self._reader.facts.frames:
+            self._asked(ahead)
+        return plane.result()
+
+    def _asked(self, frame: int) -> Future[Grey]:
+        if frame not in self._planes:
+            self._planes[frame] = self._decoder.submit(self._decode, frame)
+            passing = [f for f in self._planes if f not in self._lasting]
+            for old in passing[: -self.LAST]:
+                del self._planes[old]
+        return self._planes[frame]
+
+    def _decode(self, frame: int) -> Grey:
+        return luma_of(self._reader.read(frame)).copy()
 
 
 def follow(reader: Reader, motion: Motion, track: Track, until: int) -> Iterator[Sample]:
     """Follow in one direction, going on where the track ends; yields each new sample."""
-    luma = Luma(reader, kept=(motion.at,))
-    yield from Follower(luma, motion.at, outline_of(motion.area)).run(track, until)
+    with Luma(reader, (motion.at,), 1 if until >= motion.at else -1) as luma:
+        yield from Follower(luma, motion.at, outline_of(motion.area)).run(track, until)
 
 
 def follow_span(reader: Reader, motion: Motion, track: Track) -> Iterator[Sample]:

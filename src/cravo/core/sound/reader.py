@@ -38,12 +38,12 @@ def blocks(path: Path, start: float = 0.0) -> Iterator[tuple[float, Samples]]:
                 if at is None:
                     at = float(frame.time or 0.0)
                 for part in resampler.resample(frame):
-                    samples = part.to_ndarray()
+                    samples = np.asarray(part.to_ndarray(), np.float32)
                     yield at, samples
                     at += samples.shape[1] / SOUND_RATE
         if at is not None:
             for part in resampler.resample(None):
-                yield at, part.to_ndarray()
+                yield at, np.asarray(part.to_ndarray(), np.float32)
 
 
 def span(path: Path, start: float, seconds: float) -> Samples:

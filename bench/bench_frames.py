@@ -1,0 +1,92 @@
+"""Going to a frame and playing, through a running server, at 960x540, with three followed regions."""
+
+from __future__ import annotations
+
+import json
+import random
+import struct
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from time import perf_counter
+
+import numpy as np
+from websockets.sync.client import connect
+
+from bench.demo import Clip, clip, three_regions
+from bench.report import Measure, Measures
+from bench.running import ask, running, upload
+from cravo.core.footage.writer import Encoding
+from cravo.core.stack.render import render
+
+JUMPS = 60
+SIZE = {"width": 960, "height": 540}
+
+
+def measure() -> Measures:
+    of = clip("conductor")
+    with running() as address, TemporaryDirectory() as folder:
+        project = _project(address, of, of.path)
+        rate = _playback(address, project, of.facts.frames)
+        jumps = random.Random(7).sample(range(of.facts.frames), JUMPS)
+        fresh = [_jump(address, project, frame) for frame in jumps]
+        again = [_jump(address, project, frame) for frame in jumps]
+        sparse = _project(address, of, _few_keys(of, Path(folder)))
+        far = [_jump(address, sparse, frame) for frame in jumps]
+    return {
+        "playback.fps_960x540": Measure(rate, "frames/s", 25),
+        "frame.cached_p95_ms": Measure(_p95(again), "ms", 30, low=True),
+        "frame.uncached_p95_ms": Measure(_p95(fresh), "ms", 150, low=True),
+        "frame.uncached_few_keys_p95_ms": Measure(_p95(far), "ms", 150, low=True),
+    }
+
+
+def _project(address: str, of: Clip, path: Path) -> str:
+    """The three regions over a clip, followed by the server's own worker; returns the project."""
+    medium = upload(address, path)
+    document = three_regions(of, medium).project
+    project = json.loads(ask(address, "/api/projects/file", document.to_json().encode()))
+    shot = project["document"]["layers"][0]["items"][0]
+    for region in shot["regions"]:
+        seen = json.loads(ask(address, f"/api/projects/{project['id']}"))["revision"]
+        wish = {"seen": seen, "shot": shot["id"], "part": region["parts"][0]["id"], "frame": 0, "way": "both"}
+        ask(address, f"/api/projects/{project['id']}/follow", wish)
+    while json.loads(ask(address, "/api/work")):
+        pass
+    return str(project["id"])
+
+
+def _jump(address: str, project: str, frame: int) -> float:
+    start = perf_counter()
+    ask(address, f"/api/projects/{project}/picture", {"frame": frame, **SIZE})
+    return perf_counter() - start
+
+
+def _playback(address: str, project: str, frames: int) -> float:
+    """Frames a second that arrive when the window's clock is always where the frames are."""
+    with connect(address.replace("http", "ws") + f"/api/projects/{project}/play", max_size=1 << 24) as socket:
+        socket.send(json.dumps({"frame": 0, **SIZE}))
+        count, start = 0, 0.0
+        while True:
+            message = socket.recv()
+            assert isinstance(message, bytes)
+            (frame,) = struct.unpack("<I", message[:4])
+            if count == 0:
+                start = perf_counter()
+            count += 1
+            if frame == frames - 1:
+                return (count - 1) / (perf_counter() - start)
+            socket.send(str(frame))
+
+
+def _few_keys(of: Clip, folder: Path) -> Path:
+    """The clip as encoders write it that put a key frame every ten seconds."""
+    piece = three_regions(of)
+    for shot in piece.project.shots():
+        shot.regions = []
+    out = folder / "few-keys.mp4"
+    render(piece.project, piece.media, piece.tracks, out, Encoding(key_every=250))
+    return out
+
+
+def _p95(seconds: list[float]) -> float:
+    return float(np.percentile(seconds, 95) * 1000)

@@ -1,0 +1,91 @@
+"""The demo's clips with their truth, and documents over them, for measurements."""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.motion.run import follow_span
+from cravo.core.motion.track import Track
+from cravo.core.stack.plan import Medium
+from cravo.demo.make import ensure, truth_of
+from cravo.store.database import data_folder
+
+
+@dataclass(frozen=True)
+class Clip:
+    path: Path
+    facts: Facts
+    truth: list[dict[str, Any]]
+
+    def face(self, who: str, frame: int, margin: float = 1.0) -> Pose:
+        """The truth's face oval, larger by a margin."""
+        x, y, rx, ry, rotation = self.truth[frame]["faces"][who]["oval"]
+        return Pose(x=x, y=y, rx=rx * margin, ry=ry * margin, rotation=rotation)
+
+
+@cache
+def clip(name: str) -> Clip:
+    path = ensure(data_folder() / "demo", lambda text: print(text, file=sys.stderr))[name]
+    return Clip(path, probe(path), truth_of(path))
+
+
+def followed(of: Clip, motion: Motion) -> Track:
+    """The motion followed over its whole span."""
+    track = Track(motion.at)
+    with Reader(of.path, of.facts) as reader:
+        for _ in follow_span(reader, motion, track):
+            pass
+    return track
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A project over one clip, with what core needs to render it."""
+
+    project: Project
+    tracks_by_motion: dict[str, Track]
+    of: Clip
+
+    def media(self, medium: str) -> Medium:
+        return Medium(self.of.path, self.of.facts)
+
+    def tracks(self, shot: Shot, motion: Motion) -> Track:
+        return self.tracks_by_motion[motion.id]
+
+
+def three_regions(of: Clip, medium: str = "clip") -> Piece:
+    """Pixels on the face, blur on the badge, everything outside a third region without its colour."""
+    at = 0
+    face, last = of.face("conductor", at, 1.2), of.facts.frames - 1
+    badge = Pose(x=face.x + 180, y=face.y + 440, rx=90, ry=40)
+    wide = Pose(x=face.x, y=face.y + 160, rx=330, ry=520)
+    motions: list[Motion] = []
+    regions: list[Region] = []
+    for name, pose, inside, outside in (
+        ("Face", face, [Look(kind="pixelate")], []),
+        ("Badge", badge, [Look(kind="blur")], []),
+        ("Conductor", wide, [], [Look(kind="desaturate")]),
+    ):
+        motion = Motion(name=name, at=at, area=pose, span=(0, last))
+        numbers = pose.model_dump()
+        motions.append(motion)
+        regions.append(
+            Region(
+                name=name,
+                colour=len(regions),
+                parts=[Ellipse(**numbers, rides_on=motion.id)],
+                inside=inside,
+                outside=outside,
+            )
+        )
+    shot = Shot(name="shot", medium=medium, start=0, first=0, last=last, regions=regions, motions=motions)
+    project = Project(name="bench", layers=[Layer(items=[shot])], media=[MediumRef(id=medium, name="clip.mp4")])
+    return Piece(project, {motion.id: followed(of, motion) for motion in motions}, of)

@@ -1,0 +1,65 @@
+"""A Cravo of its own to measure: fresh folder, fresh database, free port; gone afterwards."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import socket
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from tempfile import mkdtemp
+from typing import Any
+
+from cravo.running import start, stop
+
+
+@contextmanager
+def running(worker: bool = True) -> Iterator[str]:
+    """The address of a server with one worker."""
+    folder = Path(mkdtemp(prefix="cravo-bench-"))
+    folder.chmod(0o755)  # the database's own user must get in
+    before = {name: os.environ.get(name) for name in ("CRAVO_DATA", "CRAVO_DATABASE_URL", "CRAVO_PORT")}
+    os.environ.pop("CRAVO_DATABASE_URL", None)
+    os.environ["CRAVO_DATA"] = str(folder)
+    try:
+        yield start(lambda text: print(text, file=sys.stderr), port=_free_port())
+    finally:
+        stop(lambda text: None)
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def ask(address: str, path: str, body: Any = None, method: str | None = None) -> bytes:
+    """The raw answer to a request; a body makes it a POST of JSON."""
+    data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
+    wanted = urllib.request.Request(address + path, data=data, method=method)
+    wanted.add_header("Content-Type", "application/json")
+    with urllib.request.urlopen(wanted, timeout=120) as answer:
+        return answer.read()
+
+
+def upload(address: str, clip: Path) -> str:
+    """Put a clip on the shelf and wait until it is ready; returns its id."""
+    medium = json.loads(ask(address, f"/api/media?name={clip.name}", clip.read_bytes()))["id"]
+    until = time.monotonic() + 120
+    while time.monotonic() < until:
+        states = {one["id"]: one["state"] for one in json.loads(ask(address, "/api/media"))}
+        if states[medium] == "ready":
+            return str(medium)
+        time.sleep(0.1)
+    raise TimeoutError("the clip was not read in time")
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
