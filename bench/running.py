@@ -19,10 +19,12 @@ from cravo.running import start, stop
 
 
 @contextmanager
-def running(worker: bool = True) -> Iterator[str]:
-    """The address of a server with one worker."""
+def running(demo: Path | None = None) -> Iterator[str]:
+    """The address of a server with one worker; `demo` is a folder of demo footage to share with it."""
     folder = Path(mkdtemp(prefix="cravo-bench-"))
     folder.chmod(0o755)  # the database's own user must get in
+    if demo:
+        (folder / "demo").symlink_to(demo)
     before = {name: os.environ.get(name) for name in ("CRAVO_DATA", "CRAVO_DATABASE_URL", "CRAVO_PORT")}
     os.environ.pop("CRAVO_DATABASE_URL", None)
     os.environ["CRAVO_DATA"] = str(folder)

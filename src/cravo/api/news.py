@@ -35,6 +35,8 @@ class Newsroom:
                 await asyncio.sleep(1)  # the database is away; listen again when it is back
 
     async def _pass_on(self, news: dict[str, Any]) -> None:
+        if news["kind"] == "work":
+            self._studio.stores.samples.look_again()
         if not self._windows:
             return
         if news["kind"] == "work":

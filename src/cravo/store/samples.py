@@ -11,13 +11,14 @@ from cravo.core.document import Motion, Shot, motion_key
 from cravo.core.motion.track import Sample, Track
 from cravo.store.database import Database
 
-FRESH = 0.2  # seconds for which a loaded track is taken as up to date
+FRESH = 2.0  # seconds for which a loaded track is taken as up to date where no news says otherwise
 
 
 class Samples:
     def __init__(self, database: Database) -> None:
         self._database = database
-        self._loaded: dict[str, tuple[float, int, Track]] = {}
+        self._loaded: dict[str, tuple[int, Track]] = {}
+        self._looked: dict[str, float] = {}
 
     def key(self, shot: Shot, motion: Motion) -> str:
         return motion_key(shot.medium, motion)
@@ -34,11 +35,17 @@ class Samples:
                     matrix = [float(value) for value in np.asarray(sample.matrix).ravel()]
                     copy.write_row((key, sample.frame, matrix, sample.confidence, sample.state))
             session.run("samples", "touch", key=key)
+        self.look_again()
 
     def clear(self, key: str, frames: list[int]) -> None:
         with self._database.session() as session:
             session.run("samples", "clear", key=key, frames=frames)
             session.run("samples", "touch", key=key)
+        self.look_again()
+
+    def look_again(self) -> None:
+        """Something was followed, here or by another process: what is loaded may be old."""
+        self._looked.clear()
 
     def load(self, key: str, at: int) -> Track:
         with self._database.session() as session:
@@ -56,11 +63,12 @@ class Samples:
         key = self.key(shot, motion)
         now = monotonic()
         known = self._loaded.get(key)
-        if known and now - known[0] < FRESH:
-            return known[1], known[2]
+        if known and now - self._looked.get(key, -FRESH) < FRESH:
+            return known
+        self._looked[key] = now
         with self._database.session() as session:
             row = session.row("samples", "stamp", key=key)
         stamp = row["stamp"] if row else -1
-        track = known[2] if known and known[1] == stamp else self.load(key, motion.at)
-        self._loaded[key] = (now, stamp, track)
-        return stamp, track
+        if known is None or known[0] != stamp:
+            known = self._loaded[key] = (stamp, self.load(key, motion.at))
+        return known

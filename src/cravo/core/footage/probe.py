@@ -57,14 +57,14 @@ def read_facts(path: Path) -> Facts:
     """Probe in this process; `probe` is what everything else calls."""
     try:
         with av.open(str(path), metadata_errors="ignore") as container:
-            return _facts(container)
+            return _facts(container, path)
     except (av.error.FFmpegError, UnicodeDecodeError) as error:
         raise BadFootage(_sentence(error)) from None
     except MemoryError:
         raise BadFootage("The file asks for more memory than a clip may take.") from None
 
 
-def _facts(container: InputContainer) -> Facts:
+def _facts(container: InputContainer, path: Path) -> Facts:
     if len(container.streams) > MOST_STREAMS:
         raise BadFootage(f"The file has more than {MOST_STREAMS} streams.")
     if not container.streams.video:
@@ -77,7 +77,7 @@ def _facts(container: InputContainer) -> Facts:
         raise BadFootage(f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side.")
     stream.thread_type = "AUTO"
     times, key_times, time_base = _packet_times(container)
-    first = _first_frame(container)
+    first = _first_frame(path)
     if not times:
         raise BadFootage("There is no frame in this file.")
     still = container.format.name in _STILL_FORMATS or (container.format.name.endswith("_pipe") and len(times) == 1)
@@ -146,17 +146,17 @@ def _packet_times(container: InputContainer) -> tuple[list[int | None], list[boo
     return times, keys, base
 
 
-def _first_frame(container: InputContainer) -> VideoFrame:
-    stream = container.streams.video[0]
-    container.seek(0)
-    for packet in container.demux(stream):
-        try:
-            for frame in packet.decode():
-                if max(frame.width, frame.height) > LARGEST_SIDE:
-                    raise BadFootage(f"The picture is larger than {LARGEST_SIDE} a side.")
-                return frame
-        except av.error.InvalidDataError:
-            continue  # a damaged start; a later packet may decode
+def _first_frame(path: Path) -> VideoFrame:
+    # Opened anew: not every format can be wound back.
+    with av.open(str(path), metadata_errors="ignore") as container:
+        for packet in container.demux(container.streams.video[0]):
+            try:
+                for frame in packet.decode():
+                    if max(frame.width, frame.height) > LARGEST_SIDE:
+                        raise BadFootage(f"The picture is larger than {LARGEST_SIDE} a side.")
+                    return frame
+            except av.error.InvalidDataError:
+                continue  # a damaged start; a later packet may decode
     raise BadFootage("No frame of this file can be decoded.")
 
 

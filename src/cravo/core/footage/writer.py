@@ -12,6 +12,7 @@ import av
 import numpy as np
 from av.audio.frame import AudioFrame
 from av.audio.resampler import AudioResampler
+from av.bitstream import BitStreamFilterContext
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
@@ -31,6 +32,7 @@ class Encoding(BaseModel):
     key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
 
 
+_UNSIGNED = {"libx264": "filter_units=remove_types=6"}  # supplemental enhancement information
 _CODECS = {"mp4": ("libx264", "aac"), "mov": ("libx264", "aac"), "webm": ("libvpx-vp9", "libopus")}
 
 
@@ -66,6 +68,8 @@ class Writer:
         context.colorspace, context.color_range = frame.colorspace, frame.color_range
         context.color_primaries, context.color_trc = frame.color_primaries, frame.color_trc
         self._picture = stream
+        # Encoders sign their work in the stream itself; nobody needs to know how a file was made.
+        self._unsigned = BitStreamFilterContext(_UNSIGNED[codec], in_stream=stream) if codec in _UNSIGNED else None
         self._count = 0
         self._copied = sound if isinstance(sound, av.audio.stream.AudioStream) else None
         self._sound = None
@@ -95,7 +99,7 @@ class Writer:
         frame.time_base = 1 / Fraction(self._picture.codec_context.framerate)
         frame.pict_type = 0  # the source's frame types are not ours
         self._count += 1
-        self._mux(self._picture.encode(frame))
+        self._mux_picture(self._picture.encode(frame))
 
     def write_sound(self, samples: NDArray[np.float32]) -> None:
         """Append sound, (2, n) float32 at 48 kHz."""
@@ -116,12 +120,18 @@ class Writer:
 
     def finish(self) -> None:
         """Write what the encoders still hold and close the file."""
-        self._mux(self._picture.encode(None))
+        self._mux_picture(self._picture.encode(None))
+        if self._unsigned is not None:
+            self._mux(self._unsigned.filter(None))
         if self._sound is not None and self._copied is None:
             for part in self._resampler.resample(None):
                 self._mux(self._sound.encode(part))
             self._mux(self._sound.encode(None))
         self._container.close()
+
+    def _mux_picture(self, packets: list[av.Packet]) -> None:
+        for packet in packets:
+            self._mux([packet] if self._unsigned is None else self._unsigned.filter(packet))
 
     def _mux(self, packets: list[av.Packet]) -> None:
         try:
@@ -133,6 +143,5 @@ class Writer:
 
 def _options(codec: str, encoding: Encoding) -> dict[str, str]:
     if codec == "libx264":
-        # No encoder settings in the stream: a finished file says nothing of how it was made.
-        return {"crf": str(encoding.quality), "preset": encoding.preset, "x264-params": "info=0"}
+        return {"crf": str(encoding.quality), "preset": encoding.preset}
     return {"crf": str(encoding.quality + 10), "b:v": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}

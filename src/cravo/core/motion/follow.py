@@ -53,6 +53,7 @@ class Sight:
 
     matrix: Matrix
     view: View
+    mask: NDArray[np.uint8]
     points: NDArray[np.float32]
 
 
@@ -146,7 +147,7 @@ class Follower:
         view = _cut(grey, box, min(1.0, WORK_SIDE / max(np.ptp(outline, axis=0).max(), 1.0)))
         mask = np.zeros(view.grey.shape, np.uint8)
         cv2.fillPoly(mask, [np.rint(apply(view.to_work, outline)).astype(np.int32)], 255)
-        sight = Sight(matrix, view, _texture(view.grey, mask))
+        sight = Sight(matrix, view, mask, _texture(view.grey, mask))
         self._sights[frame] = sight
         if len(self._sights) > MOST_SIGHTS:
             del self._sights[next(f for f in self._sights if f != self._at)]
@@ -163,6 +164,7 @@ class Follower:
         points = sight.points[_at(known, sight.points)]
         if len(points) < LEAST_POINTS:
             return None
+        laid = _in_light_of(view.grey, laid, sight.mask, known)
         moved, good = _flow(view.grey, laid, points, known)
         if np.count_nonzero(good) < max(LEAST_POINTS, LEAST[self._model] + 2):
             return None
@@ -255,6 +257,14 @@ def _laid(new: Grey, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool
     whole = np.full(part.shape, 255, np.uint8)
     known = cv2.warpPerspective(whole, full, (width, height), flags=flags, borderMode=cv2.BORDER_CONSTANT)
     return laid, known > 250
+
+
+def _in_light_of(old: Grey, new: Grey, mask: NDArray[np.uint8], known: NDArray[np.bool_]) -> Grey:
+    """The new view with the brightness and contrast of the old one: the flow takes both for movement."""
+    area = np.where(known, mask, 0).astype(np.uint8)
+    (old_mean, old_spread), (new_mean, new_spread) = (cv2.meanStdDev(view, mask=area) for view in (old, new))
+    gain = float(np.clip(old_spread[0, 0] / max(new_spread[0, 0], 1.0), 0.5, 2.0))
+    return cv2.addWeighted(new, gain, new, 0, float(old_mean[0, 0]) - gain * float(new_mean[0, 0]))
 
 
 def _texture(grey: Grey, mask: NDArray[np.uint8]) -> NDArray[np.float32]:

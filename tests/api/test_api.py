@@ -1,0 +1,319 @@
+"""What the API answers, good input and bad; in one process over a real database."""
+
+import io
+import json
+import wave
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+import pytest
+from starlette.testclient import TestClient
+from tests.footage import make_clip, moving, textured
+
+from cravo.api.app import access_key_for, create_app
+from cravo.core.errors import CravoError
+from cravo.jobs.queue import perform
+
+NOWHERE = "00000000-0000-0000-0000-000000000000"
+POSE = {"x": 150, "y": 100, "rx": 50, "ry": 40, "rotation": 0}
+
+
+def shift(frame):
+    return np.array([[1, 0, 2.0 * frame], [0, 1, 0], [0, 0, 1]])
+
+
+@pytest.fixture
+def client(stores) -> Iterator[TestClient]:
+    app = create_app(stores)
+    with TestClient(app, base_url="http://127.0.0.1:8470", raise_server_exceptions=False) as opened:
+        yield opened
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    pictures = moving(textured(400, 208, 4), [shift(i) for i in range(24)], 320, 208)
+    return make_clip(tmp_path_factory.mktemp("film") / "film.mp4", pictures, tone=500).read_bytes()
+
+
+def work_off(stores):
+    """Do what is queued, in this process."""
+    for row in stores.work.open():
+        perform(stores, str(row["id"]))
+
+
+@pytest.fixture
+def project(client, stores, film):
+    medium = client.post("/api/media?name=film.mp4", content=film).json()["id"]
+    work_off(stores)
+    state = client.post("/api/projects", json={"name": "p", "media": [medium]}).json()
+    shot = state["document"]["layers"][0]["items"][0]["id"]
+    state = client.post(
+        f"/api/projects/{state['id']}/regions", json={"seen": 0, "shot": shot, "frame": 4, "pose": POSE}
+    ).json()
+    return state
+
+
+def shot_of(state):
+    return state["document"]["layers"][0]["items"][0]
+
+
+def part_of(state):
+    return shot_of(state)["regions"][0]["parts"][0]
+
+
+def follow(client, state, **wish):
+    body = {"seen": state["revision"], "shot": shot_of(state)["id"], "part": part_of(state)["id"], "frame": 4, **wish}
+    return client.post(f"/api/projects/{state['id']}/follow", json=body)
+
+
+def test_from_upload_to_a_followed_region(client, stores, project):
+    answer = follow(client, project).json()
+    work_off(stores)
+    lanes = client.get(f"/api/projects/{project['id']}/lanes/{shot_of(project)['id']}").json()
+    assert lanes["sources"] == list(range(24))
+    assert [(r["state"], r["first"], r["last"]) for r in lanes["regions"][0]["runs"]] == [
+        ("sure", 0, 3), ("set", 4, 4), ("sure", 5, 23),
+    ]  # fmt: skip
+    poses = client.get(f"/api/projects/{project['id']}/poses/{shot_of(project)['id']}/{part_of(project)['id']}").json()
+    assert poses["poses"][14][0] == pytest.approx(150 + 20, abs=1)
+    assert answer["work"]["kind"] == "follow"
+    assert client.get(f"/api/work/{answer['work']['id']}").json()["state"] == "done"
+
+
+def test_following_goes_on_where_it_was_stopped(client, stores, project):
+    state = follow(client, project, way="next").json()["state"]
+    work_off(stores)
+    motion = shot_of(state)["motions"][0]
+    lane = lambda: client.get(f"/api/projects/{state['id']}/lanes/{shot_of(state)['id']}").json()["motions"][0]  # noqa: E731
+    assert lane()["followed"] == [[4, 5]]
+    follow(client, state, span=[4, 9])
+    work_off(stores)
+    assert lane()["followed"] == [[4, 9]]
+    assert motion["id"] == lane()["motion"]
+
+
+def test_corrections_and_their_undoing(client, stores, project):
+    state = follow(client, project).json()["state"]
+    work_off(stores)
+    put = {
+        "shot": shot_of(state)["id"],
+        "part": part_of(state)["id"],
+        "frame": 20,
+        "pose": {**POSE, "x": 200, "rx": 80},
+    }
+    state = client.post(f"/api/projects/{state['id']}/place", json={"seen": state["revision"], **put}).json()
+    path = f"/api/projects/{state['id']}/poses/{shot_of(state)['id']}/{part_of(state)['id']}"
+    poses = client.get(path).json()
+    assert poses["keyed"] == [4, 20]
+    assert poses["poses"][20][:3] == pytest.approx([200, 100, 80], abs=0.02)
+    assert 50 < poses["poses"][12][2] < 80
+    assert not stores.work.open()  # nothing is followed again
+    assert state["undo"] == "Move shape"
+    key = {"shot": put["shot"], "part": put["part"], "frame": 20}
+    state = client.post(f"/api/projects/{state['id']}/clear-key", json={"seen": state["revision"], **key}).json()
+    assert client.get(path).json()["keyed"] == [4]
+    state = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
+    assert client.get(path).json()["keyed"] == [4, 20]
+
+
+def decoded(answer):
+    return cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
+
+
+def test_pictures_with_a_change_that_is_only_tried_out(client, project):
+    url = f"/api/projects/{project['id']}/picture"
+    plain = decoded(client.post(url, json={"frame": 4, "width": 320, "height": 208}))
+    look = {"op": "add", "path": "/layers/0/items/0/regions/0/inside/-", "value": {"kind": "colour"}}
+    tried = decoded(client.post(url, json={"frame": 4, "width": 320, "height": 208, "trial": {"patch": [look]}}))
+    assert np.abs(plain[100, 150].astype(int) - (30, 28, 28)).max() > 20
+    assert np.abs(tried[100, 150].astype(int) - (30, 28, 28)).max() < 8
+    assert client.get(f"/api/projects/{project['id']}").json()["revision"] == project["revision"]
+    moved = {"shot": shot_of(project)["id"], "part": part_of(project)["id"], "frame": 4, "pose": {**POSE, "x": 60}}
+    region = shot_of(project)["regions"][0]["id"]
+    ask = {"frame": 4, "width": 320, "height": 208, "view": "matte", "region": region, "trial": {"place": moved}}
+    matte = decoded(client.post(url, json=ask))
+    assert matte[100, 60].min() > 250
+    assert matte[100, 150].max() < 5
+
+
+def test_thumbnails_show_the_surroundings_of_the_region(client, project):
+    region = shot_of(project)["regions"][0]["id"]
+    ask = {"frame": 4, "width": 320, "height": 208, "view": "white", "region": region, "close": True}
+    picture = decoded(client.post(f"/api/projects/{project['id']}/picture", json=ask))
+    assert picture.shape[1] == 128
+    assert (picture.min(axis=2) < 240).mean() > 0.3
+
+
+def test_playback_sends_every_frame_in_order(client, project):
+    with client.websocket_connect(f"ws://127.0.0.1:8470/api/projects/{project['id']}/play") as socket:
+        socket.send_text(json.dumps({"frame": 3, "width": 160, "height": 104}))
+        got = []
+        while not got or got[-1] < 23:
+            got.append(int.from_bytes(socket.receive_bytes()[:4], "little"))
+            socket.send_text(str(got[-1]))
+    assert got == list(range(3, 24))
+
+
+def test_late_frames_are_left_out(client, project):
+    with client.websocket_connect(f"ws://127.0.0.1:8470/api/projects/{project['id']}/play") as socket:
+        socket.send_text(json.dumps({"frame": 0, "width": 160, "height": 104}))
+        first = int.from_bytes(socket.receive_bytes()[:4], "little")
+        socket.send_text("23")
+        last = first
+        while last < 23:
+            last = int.from_bytes(socket.receive_bytes()[:4], "little")
+    assert (first, last) == (0, 23)
+
+
+def test_sound_has_the_length_of_its_frames(client, project):
+    wav = client.get(f"/api/projects/{project['id']}/sound?start=5&frames=10").content
+    with wave.open(io.BytesIO(wav)) as file:
+        assert (file.getframerate(), file.getnchannels(), file.getnframes()) == (48000, 2, 10 * 1920)
+
+
+def test_exports(client, stores, project):
+    job = client.post(f"/api/projects/{project['id']}/exports", json={"name": "../../a:b"}).json()
+    assert client.get(f"/api/exports/{job['id']}/file").status_code == 404
+    work_off(stores)
+    done = client.get(f"/api/work/{job['id']}").json()
+    assert (done["state"], done["done"], done["total"]) == ("done", 24, 24)
+    answer = client.get(f"/api/exports/{job['id']}/file")
+    assert answer.headers["content-type"] == "video/mp4"
+    assert "/" not in answer.headers["content-disposition"].split("filename")[1]
+    assert len(answer.content) == done["detail"]["bytes"]
+    assert client.delete(f"/api/exports/{job['id']}").status_code == 204
+    assert client.get(f"/api/projects/{project['id']}/exports").json() == []
+
+
+def test_deleting_a_project_deletes_every_file_that_only_it_used(client, stores, project):
+    client.post(f"/api/projects/{project['id']}/exports", json={"name": "x"})
+    work_off(stores)
+    assert [p for p in stores.folder.rglob("*") if p.is_file()]
+    assert client.delete(f"/api/projects/{project['id']}").status_code == 204
+    assert [p for p in stores.folder.rglob("*") if p.is_file()] == []
+    assert client.get("/api/media").json() == []
+
+
+def test_a_clip_in_use_stays_until_its_project_goes(client, project):
+    medium = project["document"]["media"][0]["id"]
+    answer = client.delete(f"/api/media/{medium}")
+    assert answer.status_code == 400
+    assert "used in the project p" in answer.json()["detail"]
+
+
+def test_a_region_deleted_while_it_is_followed(client, stores, project):
+    state = follow(client, project).json()["state"]
+    region = shot_of(state)["regions"][0]["id"]
+    body = {"seen": state["revision"], "shot": shot_of(state)["id"]}
+    state = client.post(f"/api/projects/{state['id']}/regions/{region}/remove", json=body).json()
+    assert shot_of(state)["motions"] == []
+    assert stores.work.open() == []
+    state = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
+    assert len(shot_of(state)["regions"]) == 1
+
+
+def test_a_saved_project_opens_again(client, project):
+    saved = client.get(f"/api/projects/{project['id']}/file")
+    assert saved.headers["content-disposition"] == 'attachment; filename="p.cravo.json"'
+    again = client.post("/api/projects/file", content=saved.content).json()
+    assert again["document"]["layers"] == project["document"]["layers"]
+
+
+def test_two_windows_on_one_project(client, project):
+    edit = {"seen": project["revision"], "label": "one", "patch": [{"op": "replace", "path": "/name", "value": "one"}]}
+    assert client.post(f"/api/projects/{project['id']}/edits", json=edit).status_code == 200
+    late = client.post(f"/api/projects/{project['id']}/edits", json={**edit, "label": "two"})
+    assert late.status_code == 409
+    assert late.headers["content-type"] == "application/problem+json"
+    assert "another window" in late.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body"),
+    [
+        ("GET", f"/api/projects/{NOWHERE}", None),
+        ("GET", "/api/projects/not-an-id", None),
+        ("DELETE", f"/api/projects/{NOWHERE}", None),
+        ("GET", f"/api/projects/{NOWHERE}/lanes/x", None),
+        ("POST", f"/api/projects/{NOWHERE}/picture", {"frame": 0}),
+        ("POST", f"/api/projects/{NOWHERE}/undo", {"seen": 0}),
+        ("GET", f"/api/work/{NOWHERE}", None),
+        ("POST", f"/api/work/{NOWHERE}/stop", {}),
+        ("GET", f"/api/exports/{NOWHERE}/file", None),
+        ("GET", "/api/media/..%2F..%2Fetc/strip.jpg", None),
+        ("GET", f"/api/media/{'0' * 64}/strip.jpg", None),
+        ("POST", "/api/projects", {"name": "x", "media": ["0" * 64]}),
+        ("GET", "/api/nothing/here", None),
+    ],
+)
+def test_what_is_not_there_is_said_in_words(client, method, path, body):
+    answer = client.request(method, path, json=body)
+    assert answer.status_code == 404
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert answer.json()["detail"].endswith(".")
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        {"frame": -1},
+        {"frame": 0, "width": 99999},
+        {"frame": 0, "view": "xray"},
+        {"frame": 0, "trial": {"patch": [{"op": "nonsense"}]}},
+        {"frame": 0, "trial": {"place": {"shot": "x", "part": "y", "frame": 0, "pose": POSE}}},
+        {"frame": 0, "trial": {"place": {"shot": "x", "part": "y", "frame": 0, "pose": {**POSE, "rx": 0}}}},
+        {"frame": 0, "plain": "pink"},
+    ],
+)
+def test_pictures_that_cannot_be_made_are_refused_in_words(client, project, body):
+    answer = client.post(f"/api/projects/{project['id']}/picture", json=body)
+    assert answer.status_code == 422
+    assert "detail" in answer.json()
+
+
+@pytest.mark.parametrize("content", [b"", b"{", b"[1]", b"\xff\xfe", b'{"cravo": 7}'])
+def test_files_that_are_no_project(client, content):
+    answer = client.post("/api/projects/file", content=content)
+    assert answer.status_code == 422
+    assert "project" in answer.json()["detail"]
+
+
+def test_a_project_whose_clip_is_missing(client, project):
+    saved = json.loads(client.get(f"/api/projects/{project['id']}/file").content)
+    saved["media"][0]["id"] = "f" * 64
+    answer = client.post("/api/projects/file", content=json.dumps(saved))
+    assert answer.status_code == 409
+    assert "not on the shelf" in answer.json()["detail"]
+
+
+def test_only_pages_of_this_server_may_ask(client):
+    assert client.get("/api/facts", headers={"host": "cravo.example"}).status_code == 403
+    assert client.get("/api/facts", headers={"origin": "http://elsewhere.example"}).status_code == 403
+    assert client.get("/api/facts", headers={"origin": "http://127.0.0.1:8470"}).status_code == 200
+
+
+def test_another_address_needs_a_key(monkeypatch, stores):
+    monkeypatch.delenv("CRAVO_ACCESS_KEY", raising=False)
+    with pytest.raises(CravoError, match="CRAVO_ACCESS_KEY"):
+        access_key_for("0.0.0.0")
+    monkeypatch.setenv("CRAVO_ACCESS_KEY", "sesame")
+    client = TestClient(create_app(stores, access_key_for("0.0.0.0")), base_url="http://studio.example")
+    assert client.get("/api/facts").status_code == 403
+    assert client.get("/api/facts?key=wrong").status_code == 403
+    answer = client.get("/api/facts?key=sesame")
+    assert answer.status_code == 200
+    assert "SameSite=Strict" in answer.headers["set-cookie"]
+    assert client.get("/api/facts").status_code == 200
+
+
+def test_an_upload_that_breaks_off_leaves_nothing(stores):
+    async def chunks():
+        yield b"half a film"
+        raise ConnectionResetError
+
+    import asyncio
+
+    with pytest.raises((CravoError, ConnectionResetError)):
+        asyncio.run(stores.media.receive("x.mp4", chunks()))
+    assert list(stores.media.folder.iterdir()) == []

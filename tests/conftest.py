@@ -1,0 +1,66 @@
+"""A real PostgreSQL for those who ask for it, the demo's clips, and a running Cravo."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+from tempfile import mkdtemp
+
+import pytest
+from bench.demo import Clip, clip
+from bench.running import running
+
+from cravo.jobs.queue import prepare
+from cravo.jobs.stage import Stores, open_stores
+from cravo.store.database import migrate
+from cravo.store.server import Server
+
+
+@pytest.fixture(scope="session")
+def database_url() -> Iterator[str]:
+    folder = Path(mkdtemp(prefix="cravo-test-"))
+    folder.chmod(0o755)  # the database's own user must get in
+    server = Server(folder / "postgres")
+    url = server.start()
+    migrate(url)
+    prepare(url)
+    yield url
+    server.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def stores(database_url: str, tmp_path: Path) -> Iterator[Stores]:
+    """Stores over an empty database and an empty folder."""
+    opened = open_stores(database_url, tmp_path / "data")
+    with opened.database.session() as session:
+        session.connection.execute("truncate medium, project, edit, result, sample, work cascade")
+        session.connection.execute("truncate procrastinate_jobs cascade")
+    yield opened
+    opened.database.close()
+
+
+@pytest.fixture(scope="session")
+def conductor() -> Clip:
+    return clip("conductor")
+
+
+@pytest.fixture(scope="session")
+def cravo(conductor: Clip) -> Iterator[str]:
+    """The address of a running Cravo with one worker and the demo at hand."""
+    with running(demo=conductor.path.parent.parent) as address:
+        yield address
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, object]) -> dict[str, object]:
+    quiet = "--disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update --disable-sync"
+    sandbox = ["--no-sandbox"] if os.geteuid() == 0 else []
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": [*sandbox, *quiet.split()]}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, object]) -> dict[str, object]:
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "accept_downloads": True}

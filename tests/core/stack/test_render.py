@@ -1,0 +1,243 @@
+"""From document to pictures and files: what is seen is what is written."""
+
+import json
+import subprocess
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+from tests.footage import make_clip, numbered, textured
+
+from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot, with_key
+from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.footage.writer import Encoding
+from cravo.core.motion.track import Track
+from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.render import Stopped, render
+from cravo.core.stack.views import beside, shown
+
+OVAL = {"x": 150.0, "y": 100.0, "rx": 60.0, "ry": 40.0, "feather_in": 10.0, "feather_out": 14.0}
+
+
+def none(shot, motion):
+    return Track(motion.at)
+
+
+class Clips:
+    def __init__(self, **paths):
+        self.known = {name: Medium(path, probe(path)) for name, path in paths.items()}
+
+    def __call__(self, name):
+        return self.known[name]
+
+
+def piece(*regions, last=11, first=0, start=0, medium="a", rate="25/1", size=(320, 208)):
+    shot = Shot(name="s", medium=medium, start=start, first=first, last=last, regions=list(regions))
+    return Project(name="p", rate=rate, width=size[0], height=size[1], layers=[Layer(items=[shot])])
+
+
+def oval(inside=(), outside=(), **numbers):
+    return Region(name="r", parts=[Ellipse(**{**OVAL, **numbers})], inside=list(inside), outside=list(outside))
+
+
+@pytest.fixture(scope="module")
+def clips(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("clips")
+    pictures = [np.roll(textured(320, 208, 4), i * 3, axis=1) for i in range(12)]
+    return Clips(
+        a=make_clip(folder / "a.mp4", pictures, tone=440, metadata={"comment": "at home", "location": "+47.1+008.5/"}),
+        ten=make_clip(folder / "ten.mkv", pictures, pixels="yuv420p10le"),
+        fast=make_clip(folder / "fast.mp4", [numbered(i, 320, 208) for i in range(16)], rate=Fraction(50)),
+        odd=make_clip(folder / "odd.mkv", [textured(161, 97)] * 3, pixels="yuv444p"),
+    )
+
+
+def outer(picture):
+    """Where the oval has no opacity, feather included."""
+    y, x = np.mgrid[0 : picture.height, 0 : picture.width] + 0.5
+    return ((x - 150) / (60 + 14.5)) ** 2 + ((y - 100) / (40 + 14.5)) ** 2 > 1
+
+
+def test_inside_looks_leave_every_pixel_outside_as_it_came(clips):
+    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 20.0})])), clips, none)
+    treated, plain = plan.frame(3), plan.frame(3, treated=False)
+    outside = outer(plain)
+    assert np.array_equal(treated.y[outside], plain.y[outside])
+    assert np.array_equal(treated.u[outside[::2, ::2]], plain.u[outside[::2, ::2]])
+    assert not np.array_equal(treated.y, plain.y)
+
+
+def test_outside_looks_leave_the_core_as_it_came(clips):
+    plan = Plan(piece(oval(outside=[Look(kind="desaturate")])), clips, none)
+    treated, plain = plan.frame(3), plan.frame(3, treated=False)
+    y, x = np.mgrid[0:104, 0:160] * 2 + 1.0
+    core = ((x - 150) / 48) ** 2 + ((y - 100) / 28) ** 2 < 1
+    assert np.array_equal(treated.u[core], plain.u[core])
+    far = ((x - 150) / 78) ** 2 + ((y - 100) / 58) ** 2 > 1
+    assert (treated.u[far] == 128).all()
+    assert np.array_equal(treated.y, plain.y)
+
+
+def test_strength_mixes(clips):
+    looks = [Look(kind="colour", strength=0.5, settings={"colour": "#000000"})]
+    plan = Plan(piece(oval(looks, feather_in=0.0, feather_out=0.0)), clips, none)
+    treated, plain = plan.frame(0), plan.frame(0, treated=False)
+    assert int(treated.y[100, 150]) == pytest.approx((int(plain.y[100, 150]) + 16) / 2, abs=1)
+
+
+def test_regions_and_looks_that_are_off_do_nothing(clips):
+    off = oval([Look(kind="blur")])
+    off.on = False
+    for region in (off, oval([Look(kind="blur", on=False)]), oval([Look(kind="blur", strength=0.0)])):
+        plan = Plan(piece(region), clips, none)
+        assert np.array_equal(plan.frame(2).y, plan.frame(2, treated=False).y)
+
+
+def test_a_shape_far_outside_the_picture_is_no_mistake(clips):
+    plan = Plan(piece(oval([Look(kind="blur")], x=-900.0), oval([Look(kind="blur")], x=-20.0)), clips, none)
+    assert not np.array_equal(plan.frame(2).y, plan.frame(2, treated=False).y)
+
+
+def test_a_small_picture_shows_what_the_large_one_shows(clips):
+    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 32.0})])), clips, none)
+    large, small = plan.frame(5).scaled(160, 104), plan.frame(5, (160, 104))
+    assert np.abs(large.y.astype(int) - small.y).mean() < 2
+
+
+def test_keys_move_the_shape(clips):
+    moving = oval([Look(kind="colour", settings={"colour": "#000000"})], x=with_key(with_key(0.0, 0, 60.0), 10, 260.0))
+    plan = Plan(piece(moving), clips, none)
+    places = [float(np.nonzero(plan.frame(f).y == 16)[1].mean()) for f in (0, 5, 10)]
+    assert places == pytest.approx([60, 160, 260], abs=3)
+
+
+def test_source_frames_by_time(clips):
+    """A clip at twice the piece's rate shows every second frame."""
+    plan = Plan(piece(medium="fast", last=15), clips, none)
+    assert plan.frames == 8
+    assert [round((float(plan.frame(f).to_rgb().mean()) - 30) / 12) for f in range(8)] == [0, 2, 4, 6, 8, 10, 12, 14]
+    shot = plan.project.layers[0].items[0]
+    assert [plan.piece_frame(shot, f) for f in (0, 1, 2, 9, 15)] == [0, 1, 1, 5, 7]
+
+
+def test_trimmed_and_moved_shots_and_the_black_between(clips):
+    plan = Plan(piece(medium="fast", rate="50/1", first=4, last=9, start=3), clips, none)
+    assert plan.frames == 9
+    assert plan.frame(1).y.max() == 16
+    assert round((float(plan.frame(3).to_rgb().mean()) - 30) / 12) == 4
+
+
+def test_written_frames_are_the_shown_frames(clips, tmp_path):
+    project = piece(oval([Look(kind="pixelate")], [Look(kind="desaturate")]))
+    out = tmp_path / "o.mp4"
+    assert render(project, clips, none, out, Encoding(quality=1)) == 12
+    plan = Plan(project, clips, none)
+    facts = probe(out)
+    with Reader(out, facts) as reader:
+        for f in (0, 4, 11):
+            assert np.abs(reader.read(f).y.astype(int) - plan.frame(f).y).mean() < 0.6
+
+
+def ffprobe(path):
+    command = ["ffprobe", "-v", "error", "-show_streams", "-show_format", "-of", "json", str(path)]
+    return json.loads(subprocess.run(command, capture_output=True, check=True).stdout)
+
+
+def test_the_file_is_what_it_says(clips, tmp_path):
+    out = tmp_path / "o.mp4"
+    render(piece(oval([Look(kind="blur")])), clips, none, out)
+    told = ffprobe(out)
+    picture = next(s for s in told["streams"] if s["codec_type"] == "video")
+    sound = next(s for s in told["streams"] if s["codec_type"] == "audio")
+    assert (picture["codec_name"], picture["width"], picture["height"]) == ("h264", 320, 208)
+    assert picture["r_frame_rate"] == "25/1"
+    assert picture["nb_frames"] == "12"
+    assert picture["pix_fmt"] == "yuv420p"
+    assert picture["color_range"] == "tv"
+    assert picture["color_space"] == "bt709"
+    assert sound["codec_name"] == "aac"
+    assert float(told["format"]["duration"]) == pytest.approx(12 / 25, abs=0.05)
+    private = {"comment", "location", "location-eng", "encoder", "creation_time", "title"}
+    tags = [told["format"].get("tags", {}), *(s.get("tags", {}) for s in told["streams"])]
+    assert not private & {name.lower() for tag in tags for name in tag}
+    assert b"at home" not in out.read_bytes()
+    assert b"x264" not in out.read_bytes()
+
+
+def test_ten_bits_reach_the_file(clips, tmp_path):
+    out = tmp_path / "o.mp4"
+    render(piece(oval([Look(kind="blur")]), medium="ten"), clips, none, out)
+    assert ffprobe(out)["streams"][0]["pix_fmt"] == "yuv420p10le"
+
+
+@pytest.mark.parametrize(("ending", "codec"), [("mov", "h264"), ("webm", "vp9")])
+def test_other_files(clips, tmp_path, ending, codec):
+    out = tmp_path / f"o.{ending}"
+    render(piece(oval([Look(kind="blur")])), clips, none, out, Encoding(container=ending))
+    told = ffprobe(out)
+    assert told["streams"][0]["codec_name"] == codec
+    assert len(told["streams"]) == 2
+
+
+def test_a_part_of_the_piece_with_its_own_sound(clips, tmp_path):
+    out = tmp_path / "o.mp4"
+    assert render(piece(), clips, none, out, first=3, last=8) == 6
+    with av.open(str(out)) as container:
+        assert container.streams.audio
+        assert sum(1 for _ in container.decode(video=0)) == 6
+
+
+def test_an_odd_clip_is_cut_to_even_not_scaled(clips, tmp_path):
+    out = tmp_path / "o.mp4"
+    project = piece(medium="odd", last=2, size=(160, 96))
+    plan = Plan(project, clips, none)
+    with Reader(clips("odd").path, clips("odd").facts) as reader:
+        assert np.array_equal(plan.frame(0).y, reader.read(0).y[:96, :160])
+    render(project, clips, none, out)
+    assert probe(out).width == 160
+
+
+def test_stopping_leaves_nothing(clips, tmp_path):
+    out = tmp_path / "o.mp4"
+    seen = []
+    with pytest.raises(Stopped):
+        render(piece(), clips, none, out, progress=lambda d, t: seen.append(d), stopped=lambda: len(seen) >= 4)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_what_cannot_be_written_is_said(clips, tmp_path):
+    with pytest.raises(CravoError, match="no shot"):
+        render(Project(name="p"), clips, none, tmp_path / "o.mp4")
+    with pytest.raises(CravoError, match="not in the piece"):
+        render(piece(), clips, none, tmp_path / "o.mp4", first=50)
+    with pytest.raises(CravoError, match="could not be written"):
+        render(piece(), clips, none, tmp_path / "no" / "such" / "folder.mp4")
+    gone = Clips(a=clips("a").path)
+    gone.known["a"] = Medium(tmp_path / "gone.mp4", clips("a").facts)
+    with pytest.raises(MissingFootage, match=r"gone\.mp4"):
+        render(piece(), gone, none, tmp_path / "o.mp4")
+
+
+def test_views_show_the_matte(clips):
+    plan = Plan(piece(oval([Look(kind="blur")])), clips, none)
+    project_shot = plan.project.layers[0].items[0]
+    picture = plan.frame(0)
+    matte = plan.matte(project_shot, project_shot.regions[0], 0, 320, 208).whole(320, 208)
+    bare = shown(picture, matte, "matte", 0)
+    assert bare[100, 150].tolist() == [255, 255, 255]
+    assert bare[5, 5].tolist() == [0, 0, 0]
+    assert shown(picture, matte, "white", 0)[5, 5].tolist() == [255, 255, 255]
+    assert shown(picture, matte, "colour", 0, "#102030")[5, 5].tolist() == [0x30, 0x20, 0x10]
+    for view in ("veil", "chequer", "black"):
+        assert np.array_equal(shown(picture, matte, view, 0)[100, 150], picture.to_bgr()[100, 150])
+
+
+def test_before_stands_beside_after(clips):
+    plan = Plan(piece(oval([Look(kind="colour", settings={"colour": "#000000"})])), clips, none)
+    before, after = plan.frame(0, treated=False), plan.frame(0)
+    both = beside(before, after, 0.5)
+    assert np.array_equal(both.y[:, :160], before.y[:, :160])
+    assert np.array_equal(both.y[:, 160:], after.y[:, 160:])

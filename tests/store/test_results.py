@@ -1,0 +1,115 @@
+"""Samples, media and work on a real database."""
+
+import numpy as np
+import pytest
+from tests.footage import make_clip, numbered
+
+from cravo.core.document import Motion, Pose, Shot
+from cravo.core.errors import MissingFootage
+from cravo.core.geometry.transforms import similarity
+from cravo.core.motion.track import Sample
+from cravo.jobs.queue import perform, start
+
+MOTION = Motion(at=5, area=Pose(x=1, y=2, rx=3, ry=4), span=(0, 9))
+
+
+def add(stores, tmp_path, name="a.mp4", **how):
+    row = stores.media.add_file(make_clip(tmp_path / "made.mp4", [numbered(i, 64, 48) for i in range(10)], **how), name)
+    work = start(stores, "ingest", "Reading", None, row["id"])
+    perform(stores, str(work["id"]))
+    return row["id"]
+
+
+def test_samples_come_back_as_they_were_and_are_replaced_frame_by_frame(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
+    key = stores.samples.key(shot, MOTION)
+    first = [Sample(f, similarity(1.1, f, (3, 4), (f, 0)), 0.5 + f / 100) for f in range(6, 10)]
+    stores.samples.write(medium, key, first)
+    stores.samples.write(medium, key, [Sample(7, np.eye(3), 0.1, "lost")])
+    track = stores.samples.load(key, 5)
+    assert np.allclose(track.samples[9].matrix, first[3].matrix, atol=1e-12)
+    assert track.samples[7].state == "lost"
+    assert track.samples[5].confidence == 1.0
+    assert track.edge(1, 9) == 6
+    stores.samples.clear(key, [7])
+    assert 7 not in stores.samples.load(key, 5).samples
+
+
+def test_the_stamp_tells_when_samples_have_changed(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
+    before, _ = stores.samples.stamped(shot, MOTION)
+    stores.samples.write(medium, stores.samples.key(shot, MOTION), [Sample(6, np.eye(3), 1.0)])
+    fresh = type(stores.samples)(stores.database)
+    after, track = fresh.stamped(shot, MOTION)
+    assert after != before
+    assert track.followed(6)
+
+
+def test_ingest_makes_what_the_screens_need(stores, tmp_path):
+    medium = add(stores, tmp_path, tone=300)
+    found = stores.media.get(medium)
+    assert found.facts.frames == 10
+    assert stores.media.made(medium, "strip.jpg").stat().st_size > 500
+    assert stores.media.made(medium, "peaks").stat().st_size >= 20
+
+
+def test_the_same_file_is_kept_once_and_removed_whole(stores, tmp_path):
+    one, two = add(stores, tmp_path, "a.mp4"), add(stores, tmp_path, "b.mp4")
+    assert one == two
+    folder = stores.media.path(one).parent
+    assert len(list(folder.iterdir())) >= 2
+    stores.media.remove(one)
+    assert list(folder.iterdir()) == []
+    with pytest.raises(MissingFootage):
+        stores.media.get(one)
+
+
+@pytest.mark.parametrize(
+    ("given", "shown"),
+    [
+        ("../../etc/passwd", "passwd"),
+        ("..\\..\\boot.ini", "boot.ini"),
+        ("tram \U0001f68b in the yard.mp4", "tram \U0001f68b in the yard.mp4"),
+        ("a\x00b\nc.mp4", "abc.mp4"),
+        ("...", "clip"),
+    ],
+)
+def test_names_never_become_paths(stores, tmp_path, given, shown):
+    path = tmp_path / "x"
+    path.write_bytes(b"anything")
+    row = stores.media.add_file(path, given)
+    assert row["name"] == shown
+    assert stores.media.path(row["id"]).parent.parent == stores.media.folder
+
+
+def test_long_names_are_shortened_in_the_middle(stores, tmp_path):
+    path = tmp_path / "x"
+    path.write_bytes(b"anything")
+    name = stores.media.add_file(path, "n" * 300 + ".mp4")["name"]
+    assert len(name) <= 200
+    assert name.endswith(".mp4")
+
+
+def test_a_refused_file_says_why_and_can_be_looked_up(stores, tmp_path):
+    path = tmp_path / "x.mp4"
+    path.write_bytes(b"no film")
+    row = stores.media.add_file(path, "x.mp4")
+    work = start(stores, "ingest", "Reading", None, row["id"])
+    perform(stores, str(work["id"]))
+    with stores.database.session() as session:
+        assert session.row("media", "one", id=row["id"])["state"] == "refused"
+    assert stores.work.get(str(work["id"]))["state"] == "failed"
+    assert "not a video" in stores.work.get(str(work["id"]))["problem"]
+
+
+def test_the_same_work_is_not_begun_twice_and_a_stop_is_heard(stores):
+    one = start(stores, "follow", "f", None, "m", shot="s", until=[3])
+    assert start(stores, "follow", "f", None, "m", shot="s", until=[3])["id"] == one["id"]
+    assert start(stores, "follow", "f", None, "m", shot="s", until=[7])["id"] != one["id"]
+    assert stores.work.stop(str(one["id"]))["state"] == "stopped"
+    running = stores.work.begin(str(start(stores, "follow", "f", None, "n")["id"]))
+    assert not stores.work.progress(str(running["id"]), 1, 10)
+    stores.work.stop(str(running["id"]))
+    assert stores.work.progress(str(running["id"]), 2, 10)
