@@ -14,7 +14,7 @@ from websockets.sync.client import connect
 
 from bench.demo import Clip, clip, three_regions
 from bench.report import Measure, Measures
-from bench.running import ask, running, upload
+from bench.running import ask, await_idle, running, upload
 from cravo.core.footage.writer import Encoding
 from cravo.core.stack.render import render
 
@@ -50,8 +50,7 @@ def _project(address: str, of: Clip, path: Path) -> str:
         seen = json.loads(ask(address, f"/api/projects/{project['id']}"))["revision"]
         wish = {"seen": seen, "shot": shot["id"], "part": region["parts"][0]["id"], "frame": 0, "way": "both"}
         ask(address, f"/api/projects/{project['id']}/follow", wish)
-    while json.loads(ask(address, "/api/work")):
-        pass
+    await_idle(address)
     return str(project["id"])
 
 

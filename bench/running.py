@@ -50,15 +50,19 @@ def ask(address: str, path: str, body: Any = None, method: str | None = None) ->
 
 
 def upload(address: str, clip: Path) -> str:
-    """Put a clip on the shelf and wait until it is ready; returns its id."""
+    """Put a clip on the shelf and wait until it is read; returns its id."""
     medium = json.loads(ask(address, f"/api/media?name={clip.name}", clip.read_bytes()))["id"]
-    until = time.monotonic() + 120
-    while time.monotonic() < until:
-        states = {one["id"]: one["state"] for one in json.loads(ask(address, "/api/media"))}
-        if states[medium] == "ready":
-            return str(medium)
+    await_idle(address)
+    return str(medium)
+
+
+def await_idle(address: str, seconds: float = 240) -> None:
+    """Wait until nothing is at work."""
+    until = time.monotonic() + seconds
+    while json.loads(ask(address, "/api/work")):
+        if time.monotonic() > until:
+            raise TimeoutError("the work was not done in time")
         time.sleep(0.1)
-    raise TimeoutError("the clip was not read in time")
 
 
 def _free_port() -> int:

@@ -10,7 +10,7 @@ from tempfile import mkdtemp
 
 import pytest
 from bench.demo import Clip, clip
-from bench.running import running
+from bench.running import ask, await_idle, running
 
 from cravo.jobs.queue import prepare
 from cravo.jobs.stage import Stores, open_stores
@@ -51,6 +51,8 @@ def conductor() -> Clip:
 def cravo(conductor: Clip) -> Iterator[str]:
     """The address of a running Cravo with one worker and the demo at hand."""
     with running(demo=conductor.path.parent.parent) as address:
+        ask(address, "/api/media/demo", {})
+        await_idle(address)
         yield address
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import asyncio
 import json
-import os
 import sys
 from pathlib import Path
 
@@ -132,7 +131,7 @@ def _worker(options: argparse.Namespace) -> None:
 def _database() -> str:
     from cravo.running import database_url
 
-    return os.environ.get("CRAVO_DATABASE_URL") or database_url(say)
+    return database_url(say)
 
 
 def _openapi(options: argparse.Namespace) -> None:

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from cravo.core.errors import CravoError
 from cravo.jobs.queue import prepare
-from cravo.store.database import data_folder, migrate
+from cravo.store.database import data_folder, migrate, reach
 from cravo.store.server import Server
 
 PORT = 8470
@@ -52,6 +52,7 @@ def database_url(say: Say) -> str:
     """The database to use: CRAVO_DATABASE_URL, or a server of our own, started where it is not running."""
     given = os.environ.get("CRAVO_DATABASE_URL")
     if given:
+        reach(given)
         return given
     say("Starting the database ...")
     return Server(data_folder() / "postgres").start()

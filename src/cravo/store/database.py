@@ -16,6 +16,7 @@ from psycopg.types.json import Jsonb
 from psycopg_pool import ConnectionPool
 from yoyo import get_backend, read_migrations
 
+from cravo.core.errors import CravoError
 from cravo.store.queries import queries
 
 CHANNEL = "cravo"
@@ -71,6 +72,15 @@ class Session:
             for key, value in values.items()
         }
         return self.connection.execute(queries(noun)[name], adapted)
+
+
+def reach(url: str) -> None:
+    """Raise CravoError with a sentence where no database answers at this address."""
+    try:
+        psycopg.connect(url, connect_timeout=5).close()
+    except psycopg.Error as error:
+        first = str(error).strip().splitlines()[0]
+        raise CravoError(f"The database does not answer; look at CRAVO_DATABASE_URL. ({first})") from None
 
 
 def migrate(url: str) -> None:

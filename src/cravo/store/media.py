@@ -8,6 +8,7 @@ import shutil
 from collections.abc import AsyncIterator
 from pathlib import Path
 from tempfile import mkstemp
+from typing import Any
 
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.facts import Facts
@@ -91,6 +92,29 @@ class Media:
             self._facts[medium] = Facts.model_validate(row["facts"]), proxy
         facts, proxy = self._facts[medium]
         return Medium(self.path(medium), facts, self.made(medium, "proxy") if proxy else None, proxy)
+
+    def ready(self, medium: str, facts: Facts) -> None:
+        """The clip can be worked with."""
+        self._say(medium, "ready", facts=facts.model_dump(mode="json"))
+
+    def proxied(self, medium: str, facts: Facts) -> None:
+        """Its quicker copy lies beside it; deleted again where the clip was removed meanwhile."""
+        if not self._say(medium, "proxied", facts=facts.model_dump(mode="json")):
+            self.made(medium, "proxy").unlink(missing_ok=True)
+
+    def refuse(self, medium: str, problem: str) -> None:
+        self._say(medium, "refused", problem=problem)
+
+    def look_again(self, medium: str) -> None:
+        """Another process has changed what is known of a clip."""
+        self._facts.pop(medium, None)
+
+    def _say(self, medium: str, name: str, **values: Any) -> int:
+        with self._database.session() as session:
+            count = session.run("media", name, id=medium, **values)
+            session.tell(kind="media", id=medium)
+        self.look_again(medium)
+        return count
 
     def remove(self, medium: str) -> None:
         """Forget a medium and every file made from it."""

@@ -156,13 +156,7 @@ function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
       </Fold>
       <Fold title="Moves with" :note="motion ? `followed on ${followed}` : 'nothing: it stands still'">
         <div v-if="part" class="ways">
-          <NButton
-            size="tiny"
-            title="Follow one frame back (,)"
-            aria-label="Follow one frame back"
-            @click="bench.follow(part, 'previous')"
-            >‹ 1</NButton
-          >
+          <NButton size="tiny" title="Follow one frame back (,)" @click="bench.follow(part, 'previous')">‹ 1</NButton>
           <NButton size="tiny" title="Follow backwards (Alt+F)" @click="bench.follow(part, 'backwards')"
             >‹ Back</NButton
           >
@@ -176,13 +170,7 @@ function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
           <NButton size="tiny" title="Follow forwards (Shift+F)" @click="bench.follow(part, 'forwards')"
             >Forwards ›</NButton
           >
-          <NButton
-            size="tiny"
-            title="Follow one frame on (.)"
-            aria-label="Follow one frame on"
-            @click="bench.follow(part, 'next')"
-            >1 ›</NButton
-          >
+          <NButton size="tiny" title="Follow one frame on (.)" @click="bench.follow(part, 'next')">1 ›</NButton>
         </div>
         <div v-if="running" class="running">
           <NProgress

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { until } from '@vueuse/core'
 import { NButton, NCheckbox, NProgress } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -45,7 +46,13 @@ async function start(make: () => Promise<{ id: string }>) {
   busy.value = false
 }
 
-const openDemo = () => start(() => content(api.POST('/api/projects/demo')))
+const openDemo = () =>
+  start(async () => {
+    // The demo's clips are read like any others; the first time that takes a moment.
+    const clips = await content(api.POST('/api/media/demo'))
+    await until(() => clips.every((clip) => shelf.medium(clip.id)?.state === 'ready')).toBeTruthy()
+    return content(api.POST('/api/projects/demo'))
+  })
 
 function newProject() {
   const clips = chosen.value.map(shelf.medium).filter((one): one is Medium => one?.state === 'ready')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Shapes over the picture: outlines that show on any picture, handles of the selected shape, drawing a new one.
 import { computed, ref } from 'vue'
-import type { Part, Pose, Region } from '../api/types'
+import type { Pose, Region } from '../api/types'
 import { dashes } from '../parts/pattern'
 import { useBench } from '../state/bench'
 import { valueAt, withValue } from '../state/numbers'
@@ -221,7 +221,6 @@ function box(a: Point, b: Point): Pose {
 }
 
 const sketch = computed(() => (drawn.value ? box(drawn.value.from, drawn.value.to) : null))
-const line = (part: Part) => `shape ${part.name}`
 </script>
 
 <template>
@@ -236,7 +235,13 @@ const line = (part: Part) => `shape ${part.name}`
     @pointerdown="press"
   >
     <g :transform="transform">
-      <g v-for="shape in shapes" :key="shape.part.id" :transform="place(shape.pose)" :aria-label="line(shape.part)">
+      <g
+        v-for="shape in shapes"
+        :key="shape.part.id"
+        :transform="place(shape.pose)"
+        role="group"
+        :aria-label="`${shape.region.name}: ${shape.part.name}`"
+      >
         <ellipse
           class="body"
           :rx="shape.pose.rx"

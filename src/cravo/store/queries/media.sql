@@ -12,7 +12,10 @@ select id, name, bytes, state, problem, facts - 'times' - 'keys' as facts, added
 from medium order by added desc, id;
 
 -- name: ready
-update medium set state = 'ready', problem = null, facts = %(facts)s, proxy_facts = %(proxy_facts)s where id = %(id)s;
+update medium set state = 'ready', problem = null, facts = %(facts)s where id = %(id)s;
+
+-- name: proxied
+update medium set proxy_facts = %(facts)s where id = %(id)s;
 
 -- name: refused
 update medium set state = 'refused', problem = %(problem)s where id = %(id)s;

@@ -1,0 +1,50 @@
+"""What a user does on the bench, in source pixels of a 1920x1080 clip."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from cravo.core.document import Pose
+
+
+def open_demo(page: Page) -> str:
+    """A fresh project of the demo; returns its id."""
+    page.get_by_role("button", name="Open the demo").click()
+    page.wait_for_url(re.compile(r"/project/[0-9a-f-]+$"), timeout=90_000)
+    expect(page.locator("canvas.frame")).to_be_visible()
+    expect(page.get_by_role("button", name="New region: draw a shape")).to_be_visible()
+    return page.url.rsplit("/", 1)[1]
+
+
+def point(page: Page, x: float, y: float) -> tuple[float, float]:
+    """Where a source pixel lies on the screen."""
+    box = page.locator("canvas.frame").bounding_box()
+    assert box
+    return box["x"] + x * box["width"] / 1920, box["y"] + y * box["height"] / 1080
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=steps)
+    page.mouse.up()
+
+
+def draw(page: Page, pose: Pose) -> None:
+    """Draw a new region over the box of an ellipse."""
+    rows = page.get_by_test_id("lane").count()
+    page.get_by_role("button", name="New region: draw a shape").click()
+    drag(page, point(page, pose.x - pose.rx, pose.y - pose.ry), point(page, pose.x + pose.rx, pose.y + pose.ry))
+    expect(page.get_by_test_id("lane")).to_have_count(rows + 1)
+    expect(page.get_by_label("Width", exact=True)).to_be_visible()
+
+
+def number(page: Page, label: str) -> float:
+    return float(page.get_by_label(label, exact=True).input_value())
+
+
+def idle(page: Page) -> None:
+    """Wait until nothing is at work."""
+    expect(page.get_by_role("button", name="at work")).to_have_count(0, timeout=120_000)

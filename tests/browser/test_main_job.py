@@ -1,0 +1,111 @@
+"""The main job as a user does it: from the demo to a file in which the face is hidden in every frame."""
+
+import json
+import re
+import subprocess
+import sys
+import urllib.request
+from pathlib import Path
+
+import numpy as np
+import pytest
+from bench.bench_export import transcode
+from bench.demo import Clip
+from playwright.sync_api import Page, expect
+
+from cravo.core.document import Look, Pose
+from cravo.core.footage.picture import Box
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.looks import kinds, values_at
+from cravo.core.shapes.ellipse import matte
+from tests.browser.bench import draw, idle, open_demo
+
+PICTURE = Box(0, 0, 1920, 1080)
+FEATHER = 12
+CLEAR = 24  # code values between a pixel and its cell, from which on the two are told apart
+
+
+def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conductor: Clip, tmp_path: Path):
+    project = open_demo(at)
+    draw(at, conductor.face("conductor", 0, 1.25))
+    at.get_by_role("button", name="Follow", exact=True).click()
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
+    at.get_by_role("button", name="Add Pixelate inside").click()
+    expect(at.get_by_label("Cell size")).to_have_value("40")
+
+    at.keyboard.press("Space")
+    expect(at.get_by_role("img", name=re.compile(r"^Frame (2[5-9]|[3-9]\d)$"))).to_be_visible()
+    at.keyboard.press("Space")
+    expect(at.get_by_role("button", name="Play")).to_be_visible()
+
+    at.get_by_role("link", name="Export").click()
+    at.get_by_role("button", name="Export the whole piece").click()
+    with at.expect_download(timeout=180_000) as download:
+        at.get_by_role("link", name="Download").click(timeout=180_000)
+    out = tmp_path / download.value.suggested_filename
+    download.value.save_as(out)
+    assert out.name == "Open day at Ostrelle.mp4"
+    assert_face_hidden(out, conductor, poses_of(cravo, project), tmp_path)
+
+    # The same from the saved project, without a server.
+    with at.expect_download() as download:
+        at.get_by_role("link", name="Save the project as a file").click()
+    saved = tmp_path / "open-day.cravo.json"
+    download.value.save_as(saved)
+    again = tmp_path / "again.mp4"
+    command = [sys.executable, "-m", "cravo.cli", "render", str(saved), str(again), "--to", "149"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=300)
+    assert done.returncode == 0, done.stderr
+    assert_face_hidden(again, conductor, poses_of(cravo, project), tmp_path)
+
+
+def poses_of(cravo: str, project: str) -> list[Pose]:
+    with urllib.request.urlopen(f"{cravo}/api/projects/{project}") as answer:
+        shot = json.load(answer)["document"]["layers"][0]["items"][0]
+    part = shot["regions"][0]["parts"][0]["id"]
+    with urllib.request.urlopen(f"{cravo}/api/projects/{project}/poses/{shot['id']}/{part}") as answer:
+        numbers = json.load(answer)["poses"]
+    return [Pose(x=x, y=y, rx=rx, ry=ry, rotation=r) for x, y, rx, ry, r in numbers]
+
+
+def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path) -> None:
+    plain = folder / "plain.mp4"
+    transcode(of, plain)
+    look = Look(kind="pixelate")
+    hidden, ours, encoders = [], [], []
+    with Reader(of.path, of.facts) as source, Reader(plain, probe(plain)) as coded, Reader(out, probe(out)) as written:
+        for frame in range(of.facts.frames):
+            before, after = source.read(frame), written.read(frame)
+            cells = kinds()["pixelate"].apply(before, values_at(look, frame), PICTURE, 1.0).y.astype(int)
+            face = matte(of.face("conductor", frame), 0, 0, PICTURE) > 0.5
+            told = face & (np.abs(before.y.astype(int) - cells) > CLEAR)
+            nearer = np.abs(after.y - cells) < np.abs(after.y.astype(int) - before.y)
+            if told.any():
+                hidden.append(nearer[told].mean())
+            far = matte(poses[frame], 0, FEATHER + 2, PICTURE) == 0
+            ours.append(np.abs(after.y.astype(int) - before.y)[far].mean())
+            encoders.append(np.abs(coded.read(frame).y.astype(int) - before.y)[far].mean())
+    assert len(hidden) > 140
+    assert min(hidden) >= 0.99
+    assert np.mean(ours) == pytest.approx(np.mean(encoders), abs=0.1)
+    assert (np.array(ours) < np.array(encoders) + 0.35).all()
+
+
+def test_a_run_can_be_stopped_goes_on_where_it_stopped_and_outlives_the_page(at: Page, conductor: Clip):
+    open_demo(at)
+    at.keyboard.press("End")
+    at.keyboard.press("Home")
+    draw(at, conductor.face("conductor", 0, 1.31))
+    at.keyboard.press("Shift+F")
+    at.get_by_role("button", name="Stop").first.click()
+    idle(at)
+    note = at.get_by_text(re.compile(r"followed on \d+ of 150 frames"))
+    kept = int(re.search(r"on (\d+) of", note.inner_text()).group(1))
+    assert 1 <= kept < 150
+    at.keyboard.press("Shift+F")
+    address = at.url
+    expect(at.get_by_role("button", name="Stop").first).to_be_visible()
+    at.goto("about:blank")  # the window is closed while the work goes on
+    at.goto(address)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)

@@ -1,0 +1,89 @@
+"""Import, good and bad, and every screen against axe-core."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.bench import draw, open_demo
+from tests.browser.test_bench import POSE
+from tests.footage import make_clip, textured
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def put(page: Page, *files: Path):
+    page.locator('input[type="file"][multiple]').set_input_files([str(f) for f in files])
+
+
+def test_several_files_at_once_good_and_bad(at: Page, tmp_path: Path):
+    good = make_clip(tmp_path / "tram by the depot.mkv", [textured(320, 240, i) for i in range(8)])
+    text = tmp_path / "letter.mp4"
+    text.write_text("dear passengers " * 90)
+    empty = tmp_path / "nothing.mov"
+    empty.write_bytes(b"")
+    odd = make_clip(tmp_path / f"{'long ' * 30}\U0001f68b.mp4", [textured(320, 240, 50 + i) for i in range(8)])
+    put(at, good, text, empty, odd)
+    expect(at.get_by_label("Choose tram by the depot.mkv")).to_be_visible()
+    expect(at.get_by_text("This is not a video or picture file")).to_be_visible()
+    expect(at.get_by_text("The file is empty.")).to_be_visible()
+    expect(at.get_by_label("Choose long long")).to_be_visible()
+    at.get_by_label("Remove letter.mp4").click()
+    expect(at.get_by_text("letter.mp4")).to_have_count(0)
+    at.get_by_label("Choose tram by the depot.mkv").click()
+    at.get_by_role("button", name="New project from this clip").click()
+    expect(at.get_by_label("Name of the project")).to_have_value("tram by the depot")
+    expect(at.get_by_role("img", name="Frame 0")).to_be_visible()
+
+
+def test_a_project_that_is_no_project(at: Page, tmp_path: Path):
+    path = tmp_path / "x.cravo.json"
+    path.write_text('{"cravo": 12}')
+    at.locator('input[type="file"]').nth(1).set_input_files(str(path))
+    expect(at.get_by_text("This project has format 12; this Cravo reads 1.")).to_be_visible()
+
+
+def test_deleting_a_project_asks_first(at: Page):
+    open_demo(at)
+    at.get_by_label("Name of the project").fill("To be deleted")
+    at.keyboard.press("Enter")
+    at.get_by_role("link", name="Shelf").click()
+    at.get_by_label("Delete To be deleted").click()
+    at.get_by_role("button", name="Keep").click()
+    expect(at.get_by_label("Open To be deleted")).to_be_visible()
+    at.get_by_label("Delete To be deleted").click()
+    at.get_by_role("button", name="Delete", exact=True).click()
+    expect(at.get_by_label("Open To be deleted")).to_have_count(0)
+
+
+@pytest.mark.parametrize("mode", ["dark", "light"])
+def test_every_screen_passes_axe(at: Page, mode: str):
+    if mode == "light":
+        at.get_by_role("button", name="Light", exact=True).click()
+    expect(at.get_by_role("heading", name="Clips")).to_be_visible()
+    assert problems(at) == []
+    open_demo(at)
+    draw(at, POSE)
+    at.get_by_role("button", name="Add Pixelate inside").click()
+    expect(at.get_by_label("Cell size")).to_be_visible()
+    assert problems(at) == []
+    at.get_by_role("link", name="Export").click()
+    expect(at.get_by_role("button", name="Export the whole piece")).to_be_visible()
+    expect(at.get_by_text("Looking …")).to_have_count(0)
+    assert problems(at) == []
+
+
+def problems(page: Page) -> list[str]:
+    """What axe-core finds against WCAG 2.2 AA."""
+    page.wait_for_function(
+        "document.getAnimations().every(a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)"
+    )
+    page.add_script_tag(path=str(AXE))
+    found = page.evaluate(
+        """async () => {
+            const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
+            const result = await axe.run(document, { runOnly: { type: 'tag', values: tags } })
+            return result.violations.map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).join(', ')}`)
+        }"""
+    )
+    return list(found)

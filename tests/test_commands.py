@@ -1,0 +1,150 @@
+"""The command line as a user calls it from a shell."""
+
+import json
+import os
+import socket
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.geometry.transforms import apply, similarity
+from tests.footage import make_clip, moving, textured
+
+COUNT = 24
+
+
+def cravo(*arguments, **environment):
+    return subprocess.run(
+        [sys.executable, "-m", "cravo.cli", *map(str, arguments)],
+        capture_output=True, text=True, timeout=180, env={**os.environ, **environment},
+    )  # fmt: skip
+
+
+def movement(frame):
+    return similarity(1 + 0.01 * frame, 0.6 * frame, (160, 104), (2.0 * frame, -0.5 * frame))
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    pictures = moving(textured(320, 208, 9), [movement(i) for i in range(COUNT)], 320, 208)
+    return make_clip(tmp_path_factory.mktemp("cli") / "film.mp4", pictures)
+
+
+@pytest.mark.parametrize("model", ["position", "similarity", "affine", "perspective"])
+def test_follow_writes_matrices_from_source_pixels_of_the_frame_to_every_other(film, tmp_path, model):
+    out = tmp_path / "motion.json"
+    done = cravo("follow", film, "--at", 8, "--shape", "110,70 210,70 210,140 110,140", "--model", model, "--out", out)
+    assert done.returncode == 0, done.stderr
+    frames = json.loads(out.read_text())["frames"]
+    assert [one["frame"] for one in frames] == list(range(COUNT))
+    assert all(one["state"] == "followed" and 0 < one["confidence"] <= 1 for one in frames)
+    corners = np.array([[110, 70], [210, 70], [210, 140], [110, 140]], float)
+    for one in frames:
+        truth = apply(movement(one["frame"]) @ np.linalg.inv(movement(8)), corners)
+        error = np.linalg.norm(apply(np.array(one["matrix"]), corners) - truth, axis=1).max()
+        assert error < (20 if model == "position" else 0.5), one["frame"]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["--at", 99, "--shape", "1,1 9,1 9,9"], "not in the clip"),
+        (["--at", 0, "--shape", "1,1 9,1"], "three points"),
+        (["--at", 0, "--shape", "here"], "X,Y"),
+    ],
+)
+def test_follow_says_what_is_wrong(film, tmp_path, arguments, words):
+    done = cravo("follow", film, *arguments, "--out", tmp_path / "m.json")
+    assert done.returncode != 0
+    assert words in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def a_project(film, path):
+    pose = Pose(x=160, y=104, rx=50, ry=35)
+    motion = Motion(id="m", at=8, area=pose, span=(0, COUNT - 1))
+    part = Ellipse(**pose.model_dump(), feather_in=0, feather_out=0, rides_on="m")
+    region = Region(name="r", parts=[part], inside=[Look(kind="colour", settings={"colour": "#000000"})])
+    shot = Shot(name="s", medium="a", start=0, first=0, last=COUNT - 1, regions=[region], motions=[motion])
+    project = Project(
+        name="p",
+        width=320,
+        height=208,
+        layers=[Layer(items=[shot])],
+        media=[MediumRef(id="a", name="film.mp4", path=str(film))],
+    )
+    path.write_text(project.to_json())
+    return path
+
+
+def test_render_follows_what_is_to_be_followed_and_writes_the_file(film, tmp_path):
+    out = tmp_path / "out.mp4"
+    done = cravo("render", a_project(film, tmp_path / "p.cravo.json"), out)
+    assert done.returncode == 0, done.stderr
+    facts = probe(out)
+    assert facts.frames == COUNT
+    with Reader(out, facts) as reader:
+        for frame in (0, 12, 23):
+            (x, y), *_ = apply(movement(frame) @ np.linalg.inv(movement(8)), np.array([[160.0, 104.0]]))
+            dark = reader.read(frame).y < 24
+            rows, columns = np.nonzero(dark)
+            assert (columns.mean(), rows.mean()) == pytest.approx((x, y), abs=1.5)
+
+
+def test_render_writes_a_part(film, tmp_path):
+    out = tmp_path / "out.mov"
+    done = cravo("render", a_project(film, tmp_path / "p.cravo.json"), out, "--from", 3, "--to", 7)
+    assert done.returncode == 0, done.stderr
+    assert probe(out).frames == 5
+
+
+def test_render_says_what_is_wrong(film, tmp_path):
+    saved = a_project(film, tmp_path / "p.cravo.json")
+    gone = a_project(tmp_path / "nowhere.mp4", tmp_path / "q.cravo.json")
+    text = tmp_path / "t.cravo.json"
+    text.write_text("hello")
+    for arguments, words in (
+        ((tmp_path / "none.json", tmp_path / "o.mp4"), "cannot be read"),
+        ((text, tmp_path / "o.mp4"), "not JSON"),
+        ((gone, tmp_path / "o.mp4"), "film.mp4 was found neither"),
+        ((saved, tmp_path / "o.txt"), "must end in"),
+        ((saved, tmp_path / "no" / "o.mp4"), "could not be written"),
+        ((saved, tmp_path / "o.mp4", "--from", 99), "not in the piece"),
+    ):
+        done = cravo("render", *arguments)
+        assert done.returncode == 1
+        assert words in done.stderr
+        assert "Traceback" not in done.stderr
+        assert len(done.stderr.strip().splitlines()[-1]) < 200
+
+
+def test_a_taken_port_and_a_foreign_address_are_refused(tmp_path, database_url):
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", 0))
+        other.listen()
+        port = str(other.getsockname()[1])
+        done = cravo("start", CRAVO_DATA=str(tmp_path), CRAVO_DATABASE_URL=database_url, CRAVO_PORT=port)
+    assert done.returncode == 1
+    assert f"Port {port} is taken" in done.stderr
+    done = cravo(
+        "serve", "--host", "0.0.0.0", CRAVO_DATABASE_URL=database_url, CRAVO_DATA=str(tmp_path), CRAVO_ACCESS_KEY=""
+    )
+    assert done.returncode == 1
+    assert "CRAVO_ACCESS_KEY" in done.stderr
+
+
+def test_a_database_that_is_away_and_a_closed_folder_are_said(tmp_path):
+    done = cravo("start", CRAVO_DATA=str(tmp_path), CRAVO_DATABASE_URL="postgresql://x@127.0.0.1:9/none")
+    assert done.returncode == 1
+    assert "database" in done.stderr
+    assert "Traceback" not in done.stderr
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    done = cravo("start", CRAVO_DATA=str(blocked / "inner"))
+    assert done.returncode == 1
+    assert "CRAVO_DATA" in done.stderr
