@@ -50,6 +50,8 @@ export function overrides(mode: Mode): GlobalThemeOverrides {
       fontSizeTiny: '12px',
     },
     Progress: { fillColor: t.accent, railColor: t.line },
+    Input: { border: `1px solid ${t.control}` },
+    Select: { peers: { InternalSelection: { border: `1px solid ${t.control}`, color: t.field } } },
     Tooltip: { color: t.raised, textColor: t.text },
   }
 }

@@ -100,7 +100,8 @@ const several = computed(() => (bench.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
   const second = Math.round(bench.rate)
   const most = Math.max(Math.floor(width.value / 90), 1)
-  const steps = [5, 10, ...[1, 2, 5, 10, 30, 60, 120, 300, 600, 1800, 3600].map((seconds) => seconds * second)]
+  const within = [5, 10].filter((frames) => second % frames === 0)
+  const steps = [...within, ...[1, 2, 5, 10, 30, 60, 120, 300, 600, 1800, 3600].map((seconds) => seconds * second)]
   const step = steps.find((one) => length.value / one <= most) ?? 7200 * second
   return Array.from({ length: Math.ceil(length.value / step) }, (_, index) => {
     const seconds = Math.floor((index * step) / second)

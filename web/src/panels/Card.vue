@@ -3,6 +3,7 @@
 import { NButton, NCheckbox, NProgress } from 'naive-ui'
 import { computed } from 'vue'
 import type { Motion, Part, Pose } from '../api/types'
+import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
@@ -42,12 +43,10 @@ const SWITCHES = [
   { name: 'rotation' as const, label: 'Rotation' },
 ]
 
-function rename(text: string) {
-  const name = text.trim()
-  if (name && name !== region.value?.name)
-    void bench.editRegion('Rename region', (one) => {
-      one.name = name
-    })
+function rename(name: string) {
+  void bench.editRegion('Rename region', (one) => {
+    one.name = name
+  })
 }
 
 function put(name: keyof Pose, value: number, meant: boolean) {
@@ -82,15 +81,7 @@ function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
     <template v-if="region">
       <header>
         <Swatch :colour="region.colour" />
-        <input
-          class="name"
-          aria-label="Name of the region"
-          maxlength="120"
-          :title="region.name"
-          :value="region.name"
-          @change="rename(($event.target as HTMLInputElement).value)"
-          @keydown.enter="($event.target as HTMLInputElement).blur()"
-        />
+        <NameField class="name" label="Name of the region" :value="region.name" @set="rename" />
         <button
           class="plainbutton"
           type="button"
@@ -246,21 +237,6 @@ header {
 }
 .name {
   flex: 1;
-  min-width: 0;
-  height: 26px;
-  padding: 0 6px;
-  border: 1px solid transparent;
-  border-radius: 4px;
-  background: transparent;
-  color: inherit;
-  font: inherit;
-  font-weight: 600;
-  text-overflow: ellipsis;
-}
-.name:hover,
-.name:focus {
-  border-color: var(--control);
-  background: var(--field);
 }
 .numbers {
   display: grid;

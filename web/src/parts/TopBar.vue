@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { NPopover, NProgress } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useBench } from '../state/bench'
 import { useSettings } from '../state/settings'
 import { timeLeft, useWork } from '../state/work'
+import NameField from './NameField.vue'
 import KeysHelp from './KeysHelp.vue'
 
 const route = useRoute()
@@ -21,15 +22,11 @@ const screens = computed(() => [
       ]
     : []),
 ])
-const name = ref<string | null>(null)
 
-function rename(text: string) {
-  name.value = null
-  const wanted = text.trim()
-  if (wanted && wanted !== bench.document?.name)
-    void bench.edit('Rename project', (document) => {
-      document.name = wanted
-    })
+function rename(name: string) {
+  void bench.edit('Rename project', (document) => {
+    document.name = name
+  })
 }
 </script>
 
@@ -49,16 +46,12 @@ function rename(text: string) {
         screen.label
       }}</RouterLink>
     </nav>
-    <input
+    <NameField
       v-if="project && bench.document"
       class="name"
-      aria-label="Name of the project"
-      maxlength="200"
-      :title="bench.document.name"
-      :value="name ?? bench.document.name"
-      @input="name = ($event.target as HTMLInputElement).value"
-      @change="rename(($event.target as HTMLInputElement).value)"
-      @keydown.enter="($event.target as HTMLInputElement).blur()"
+      label="Name of the project"
+      :value="bench.document.name"
+      @set="rename"
     />
     <span class="spring"></span>
     <NPopover v-if="work.running.length" trigger="click" placement="bottom-end">
@@ -154,20 +147,6 @@ nav {
 }
 .name {
   flex: 0 1 320px;
-  min-width: 80px;
-  padding: 2px 8px;
-  border: 1px solid transparent;
-  border-radius: 4px;
-  background: transparent;
-  color: inherit;
-  font: inherit;
-  font-weight: 600;
-  text-overflow: ellipsis;
-}
-.name:hover,
-.name:focus {
-  border-color: var(--control);
-  background: var(--field);
 }
 .spring {
   flex: 1;

@@ -4,6 +4,7 @@ import { onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import Lanes from '../lanes/Lanes.vue'
 import Card from '../panels/Card.vue'
+import Missing from '../parts/Missing.vue'
 import { isTyping } from '../parts/keys'
 import { MATTE_VIEWS, useBench } from '../state/bench'
 import Picture from '../viewer/Picture.vue'
@@ -138,10 +139,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <main v-if="bench.missing" class="page none">
-    <p>{{ bench.missing }}</p>
-    <RouterLink to="/">Back to the shelf</RouterLink>
-  </main>
+  <Missing v-if="bench.missing" :sentence="bench.missing" />
   <main v-else class="page bench">
     <Picture ref="picture" class="view" />
     <Card class="side" />
@@ -169,14 +167,5 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   .bench {
     grid-template-rows: minmax(240px, 1fr) 280px;
   }
-}
-.none {
-  padding: 48px;
-  display: grid;
-  gap: 12px;
-  place-content: center;
-}
-.none a {
-  color: var(--text);
 }
 </style>

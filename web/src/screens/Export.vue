@@ -6,6 +6,7 @@ import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
+import Missing from '../parts/Missing.vue'
 import { useBench } from '../state/bench'
 import { attempt } from '../state/say'
 import { timeLeft, useWork } from '../state/work'
@@ -95,10 +96,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 </script>
 
 <template>
-  <main v-if="bench.missing" class="page none">
-    <p>{{ bench.missing }}</p>
-    <RouterLink to="/">Back to the shelf</RouterLink>
-  </main>
+  <Missing v-if="bench.missing" :sentence="bench.missing" />
   <main v-else class="page export">
     <section class="sheet" aria-labelledby="what">
       <h2 id="what">Export</h2>
@@ -251,15 +249,6 @@ h2 {
   flex: 1;
 }
 .save {
-  color: var(--text);
-}
-.none {
-  padding: 48px;
-  display: grid;
-  gap: 12px;
-  justify-content: center;
-}
-.none a {
   color: var(--text);
 }
 @media (max-width: 900px) {

@@ -267,6 +267,7 @@ export const useBench = defineStore('bench', () => {
     }
     regionId.value = next.region
     go(pieceFrame(next.frame))
+    say().message.warning(`${region.value?.name ?? 'Region'}: ${next.reason}`)
   }
 
   /** The pose of a part on the present frame, as far as it is known here. */
