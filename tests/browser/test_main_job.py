@@ -57,7 +57,7 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
     command = [sys.executable, "-m", "cravo.cli", "render", str(saved), str(again), "--to", "149"]
     done = subprocess.run(command, capture_output=True, text=True, timeout=300)
     assert done.returncode == 0, done.stderr
-    assert_face_hidden(again, conductor, poses_of(cravo, project), tmp_path)
+    assert_face_hidden(again, conductor, poses_of(cravo, project), tmp_path, every=4)
 
 
 def poses_of(cravo: str, project: str) -> list[Pose]:
@@ -69,24 +69,24 @@ def poses_of(cravo: str, project: str) -> list[Pose]:
     return [Pose(x=x, y=y, rx=rx, ry=ry, rotation=r) for x, y, rx, ry, r in numbers]
 
 
-def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path) -> None:
+def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path, every: int = 1) -> None:
     plain = folder / "plain.mp4"
     transcode(of, plain)
     look = Look(kind="pixelate")
     hidden, ours, encoders = [], [], []
     with Reader(of.path, of.facts) as source, Reader(plain, probe(plain)) as coded, Reader(out, probe(out)) as written:
-        for frame in range(of.facts.frames):
+        for frame in range(0, of.facts.frames, every):
             before, after = source.read(frame), written.read(frame)
-            cells = kinds()["pixelate"].apply(before, values_at(look, frame), PICTURE, 1.0).y.astype(int)
+            cells = kinds()["pixelate"].apply(before, values_at(look, frame), PICTURE, 1.0).y.astype(np.int16)
             face = matte(of.face("conductor", frame), 0, 0, PICTURE) > 0.5
-            told = face & (np.abs(before.y.astype(int) - cells) > CLEAR)
-            nearer = np.abs(after.y - cells) < np.abs(after.y.astype(int) - before.y)
+            told = face & (np.abs(before.y.astype(np.int16) - cells) > CLEAR)
+            nearer = np.abs(after.y - cells) < np.abs(after.y.astype(np.int16) - before.y)
             if told.any():
                 hidden.append(nearer[told].mean())
             far = matte(poses[frame], 0, FEATHER + 2, PICTURE) == 0
-            ours.append(np.abs(after.y.astype(int) - before.y)[far].mean())
-            encoders.append(np.abs(coded.read(frame).y.astype(int) - before.y)[far].mean())
-    assert len(hidden) > 140
+            ours.append(np.abs(after.y.astype(np.int16) - before.y)[far].mean())
+            encoders.append(np.abs(coded.read(frame).y.astype(np.int16) - before.y)[far].mean())
+    assert len(hidden) > 140 // every
     assert min(hidden) >= 0.99
     assert np.mean(ours) == pytest.approx(np.mean(encoders), abs=0.1)
     assert (np.array(ours) < np.array(encoders) + 0.35).all()
