@@ -42,7 +42,10 @@ class Process:
         for name, patience in ((signal.SIGTERM, 5.0), (signal.SIGKILL, 5.0)):
             if not self.alive:
                 return
-            os.kill(self.pid, name)
+            try:
+                os.kill(self.pid, name)
+            except PermissionError:
+                raise CravoError("This Cravo was started by another user, who must stop it.") from None
             until = time.monotonic() + patience
             while self.alive and time.monotonic() < until:
                 time.sleep(0.05)
