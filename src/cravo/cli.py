@@ -65,6 +65,9 @@ def _parser() -> argparse.ArgumentParser:
     follow.add_argument("--at", type=int, required=True, metavar="FRAME")
     follow.add_argument("--shape", type=_points, required=True, metavar='"X,Y X,Y X,Y ..."')
     follow.add_argument("--model", choices=["position", "similarity", "affine", "perspective"], default="similarity")
+    follow.add_argument(
+        "--hold-out", type=Path, metavar="MATTES/", help="mattes 000000.png ... of what is to be ignored"
+    )
     follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
     for name, text in (("eval", "Quality against the exact truth of the demo."), ("bench", "Speed, side by side.")):
         measure = command(name, _measure(name), text)
@@ -150,7 +153,7 @@ def _render(options: argparse.Namespace) -> None:
 def _follow(options: argparse.Namespace) -> None:
     from cravo.headless import follow_clip
 
-    lost = follow_clip(options.clip, options.at, options.shape, options.model, options.out, progress)
+    lost = follow_clip(options.clip, options.at, options.shape, options.model, options.out, progress, options.hold_out)
     print(f"{options.out}: written" + (f"; {lost} frames lost" if lost else ""))
 
 

@@ -6,7 +6,9 @@ import json
 from collections.abc import Callable
 from pathlib import Path
 
+import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from cravo.core.document import Motion, Project, Shot, open_project
 from cravo.core.errors import CravoError, MissingFootage
@@ -15,7 +17,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.fit import Model
-from cravo.core.motion.follow import Follower
+from cravo.core.motion.follow import Follower, HoldOut
 from cravo.core.motion.run import Luma, follow_span
 from cravo.core.motion.track import Track, matrix_list
 from cravo.core.stack.plan import Medium
@@ -86,28 +88,52 @@ def _followed(medium: Medium, motion: Motion, progress: Progress) -> Track:
     return track
 
 
+def mattes_in(folder: Path, facts: Facts) -> HoldOut:
+    """Mattes of a folder by frame: 8-bit pictures 000000.png, 000001.png ... at the clip's size; none where one is missing."""
+    if not folder.is_dir():
+        raise CravoError(f"There is no folder {folder}.")
+
+    def matte(frame: int) -> NDArray[np.uint8] | None:
+        grey = cv2.imread(str(folder / f"{frame:06}.png"), cv2.IMREAD_GRAYSCALE)
+        if grey is not None and grey.shape != (facts.height, facts.width):
+            raise CravoError(f"The matte of frame {frame} has another size than the clip.")
+        return grey
+
+    return matte
+
+
 def follow_clip(
-    clip: Path, at: int, outline: list[tuple[float, float]], model: Model, out: Path, progress: Progress
+    clip: Path,
+    at: int,
+    outline: list[tuple[float, float]],
+    model: Model,
+    out: Path,
+    progress: Progress,
+    hold_out: Path | None = None,
 ) -> int:
-    """Follow a drawn outline over a whole clip and write a motion as JSON. Returns how many frames were lost."""
+    """Follow a drawn outline over a whole clip and write a motion as JSON. Returns how many frames were lost.
+
+    What the mattes of the folder `hold_out` cover is ignored.
+    """
     facts: Facts = probe(clip)
     if not 0 <= at < facts.frames:
         raise CravoError(f"Frame {at} is not in the clip, which has {facts.frames}.")
     if len(outline) < 3:
         raise CravoError("The shape needs at least three points.")
     track = Track(at)
+    held = mattes_in(hold_out, facts) if hold_out else lambda frame: None
     total, done = facts.frames - 1, 0
     with Reader(clip, facts) as reader:
         for until, step in ((facts.frames - 1, 1), (0, -1)):
             with Luma(reader, (at,), step) as luma:
-                for _ in Follower(luma, at, np.array(outline, np.float64), model).run(track, until):
+                for _ in Follower(luma, at, np.array(outline, np.float64), model, held).run(track, until):
                     done += 1
                     progress(done, total)
     frames = []
     for frame in range(facts.frames):
         sample = track.samples.get(frame)
-        if sample is None or sample.state == "lost":
-            # Beyond a loss nothing is invented: the last matrix that was sure, and the word for it.
+        if sample is None or sample.state != "followed":
+            # Hidden or lost: bridged where it was seen again, else where it was last seen; the word for it is lost.
             frames.append(
                 {"frame": frame, "matrix": matrix_list(track.nearest(frame).matrix), "confidence": 0.0, "state": "lost"}
             )

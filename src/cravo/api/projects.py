@@ -316,6 +316,6 @@ def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
     return MotionLane(
         motion=motion.id,
         followed=followed,
-        lost=[f for f in frames if not track.followed(f)],
+        lost=[f for f in frames if not track.known(f)],
         confidence=[(f, round(track.samples[f].confidence, 3)) for f in frames if track.followed(f)],
     )

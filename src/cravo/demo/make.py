@@ -21,9 +21,10 @@ from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
 from cravo.demo.conductor import Conductor
 from cravo.demo.scene import FRAMES, RATE, Scene
+from cravo.demo.tram import TramSide
 from cravo.demo.yard import Yard
 
-SCENES: dict[str, type[Scene]] = {"conductor": Conductor, "yard": Yard}
+SCENES: dict[str, type[Scene]] = {"conductor": Conductor, "yard": Yard, "tram": TramSide}
 Say = Callable[[str], None]
 
 
@@ -38,6 +39,9 @@ def ensure(folder: Path, say: Say = print) -> dict[str, Path]:
         # Drawing is single-threaded; a process for each shot uses all cores.
         with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
             list(pool.map(_write, missing, [clips[name] for name in missing]))
+        for old in folder.iterdir():
+            if old != place:
+                shutil.rmtree(old, ignore_errors=True)
     return clips
 
 

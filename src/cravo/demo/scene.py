@@ -25,12 +25,16 @@ Draw = Callable[[skia.Canvas, float], None]
 
 @dataclass(frozen=True)
 class Layer:
-    """Something drawn; `moves` is how much of the camera's movement it shows (parallax)."""
+    """Something drawn; `moves` is how much of the camera's movement it shows (parallax).
+
+    `carried`, where given, is the whole way of a plate's pixels into the picture of a frame.
+    """
 
     name: str
     draw: Draw | None = None
     plate: Pixels | None = None
     moves: float = 1.0
+    carried: Callable[[float], NDArray[np.float64]] | None = None
 
 
 class Scene(ABC):
@@ -87,6 +91,8 @@ class Scene(ABC):
             x, y, size, *_ = np.abs(np.subtract(closes["faces"][who]["oval"], face["oval"]))
             # What lies a few faces away, a badge or a hand, moves more than the face when that grows.
             moved = max(moved, float(np.hypot(x, y) + 4 * size))
+        for text, corners in opens.get("signs", {}).items():
+            moved = max(moved, float(np.linalg.norm(np.subtract(closes["signs"][text], corners), axis=1).max()))
         count = min(max(int(moved / SMOOTH) + 1, 3), MOST_INSTANTS)
         return [frame + SHUTTER * ((i + 0.5) / count - 0.5) for i in range(count)]
 
@@ -99,7 +105,8 @@ class Scene(ABC):
     def _lay(self, pixels: Pixels, layer: Layer, t: float) -> None:
         matrix = self.moved(layer.moves, t)
         if layer.plate is not None:
-            _lay_plate(pixels, layer.plate, matrix)
+            from_margin = np.array([[1, 0, -MARGIN], [0, 1, -MARGIN], [0, 0, 1]], np.float64)
+            _lay_plate(pixels, layer.plate, layer.carried(t) if layer.carried else matrix @ from_margin)
         if layer.draw is not None:
             canvas = canvas_of(pixels)
             canvas.concat(skia.Matrix(matrix.astype(np.float32).ravel().tolist()))
@@ -132,13 +139,12 @@ class Scene(ABC):
 
 
 def _lay_plate(pixels: Pixels, plate: Pixels, matrix: NDArray[np.float64]) -> None:
-    offset = np.array([[1, 0, -MARGIN], [0, 1, -MARGIN], [0, 0, 1]], np.float64)
     # OpenCV puts pixel centres on whole numbers, everything else here on halves.
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]], np.float64)
-    full = np.linalg.inv(half) @ matrix @ offset @ half
+    full = np.linalg.inv(half) @ matrix @ half
     opaque = bool((plate[:, :, 3] == 255).all())
     border = cv2.BORDER_REFLECT if opaque else cv2.BORDER_CONSTANT
-    moved = cv2.warpAffine(plate, full[:2], (WIDTH, HEIGHT), flags=cv2.INTER_LINEAR, borderMode=border)
+    moved = cv2.warpPerspective(plate, full, (WIDTH, HEIGHT), flags=cv2.INTER_LINEAR, borderMode=border)
     if opaque:
         np.copyto(pixels, moved)
         return

@@ -34,8 +34,14 @@ LEAST_POINTS = 8
 MOST_SIGHTS = 4  # kept: the first one, the earlier one compared with, the last two
 LOST_BELOW = 0.22  # confidence
 DOUBT_BELOW = 0.45
+PATCH = (7, 7)  # pixels over which two views are compared, at half the working size
+DRIFTED_BELOW = 0.4  # share of the first view that agrees, below which it is looked for around
+HIDDEN_BELOW = 0.15  # share of every earlier view that agrees, below which something else is in front
+FOUND_FROM = 0.5  # share that must agree where it is found again
+PATIENCE = 25  # frames for which an area may be hidden
 SURE = 0.5  # below this a second, wider search is made
 SEARCH_SIDE = 64.0  # longest side of the area in that search, in pixels
+HELD = 25  # of 255, from which on a hold-out counts
 ENOUGH = 14  # points; fewer carry a position but no scale or turn
 
 
@@ -63,10 +69,24 @@ class Answer:
     confidence: float
 
 
-class Follower:
-    """Follows one area. `luma` gives the luma plane of a source frame at 8 bits."""
+HoldOut = Callable[[int], NDArray[np.uint8] | None]
 
-    def __init__(self, luma: Callable[[int], Grey], at: int, outline: Points, model: Model = "similarity") -> None:
+
+class Follower:
+    """Follows one area. `luma` gives the luma plane of a source frame at 8 bits.
+
+    `hold_out` gives what must be ignored on a frame: a matte of the picture's size, 0..255, or None.
+    """
+
+    def __init__(
+        self,
+        luma: Callable[[int], Grey],
+        at: int,
+        outline: Points,
+        model: Model = "similarity",
+        hold_out: HoldOut = lambda frame: None,
+    ) -> None:
+        self._hold_out = hold_out
         self._luma = luma
         self._at = at
         self._outline = np.asarray(outline, np.float64)
@@ -74,65 +94,140 @@ class Follower:
         self._sights: dict[int, Sight] = {}
 
     def run(self, track: Track, until: int) -> Iterator[Sample]:
-        """Follow on from where the track has got, frame by frame; ends early where the area is lost."""
+        """Follow on from where the track has got, frame by frame.
+
+        Where the area is hidden it is looked for on the next frames; found again, the frames between are
+        bridged, else the run ends with a lost sample.
+        """
         step = 1 if until >= self._at else -1
         frame = track.edge(step, until)
         while frame != until:
-            sample = self._step(track, frame, step)
-            track.add(sample)
-            yield sample
-            if sample.state == "lost":
+            fresh = self._next(track, frame, step, until)
+            for sample in fresh:
+                track.add(sample)
+                yield sample
+            if fresh[-1].state == "lost":
                 return
-            frame += step
+            frame = fresh[-1].frame
 
-    def _step(self, track: Track, before: int, step: int) -> Sample:
-        frame = before + step
-        old, new = self._luma(before), self._luma(frame)
-        last = track.samples[before].matrix
+    def _next(self, track: Track, before: int, step: int, until: int) -> list[Sample]:
+        """The sample of the next frame, or those of a stretch in which the area is hidden and its end."""
+        frame, last = before + step, track.samples[before].matrix
+        answer = self._answer(track, before, step)
+        if answer is not None and self._plausible(answer.matrix, last, self._luma(frame)):
+            return [Sample(frame, answer.matrix, answer.confidence)]
+        for ahead in range(1, PATIENCE + 1):
+            there = frame + step * ahead
+            if (until - there) * step < 0:
+                break
+            found = self._reappeared(track, before, there, step)
+            if found is not None:
+                return [*_bridge(track.samples[before], found), found]
+        return [Sample(frame, last, 0.0, "lost")]
+
+    def _answer(self, track: Track, before: int, step: int) -> Answer | None:
+        """Where the area is on the next frame; None where it cannot be seen."""
+        frame, last = before + step, track.samples[before].matrix
         sight = self._sight(before, last)
-        answer = self._match(sight, new, _extrapolated(track, before, step))
+        answer = self._match(sight, frame, _extrapolated(track, before, step))
         if answer is None or answer.confidence < SURE:
             # Too fast for the guess: look for the area as a whole first.
-            found = self._match(sight, new, self._search(old, new, last))
+            found = self._match(sight, frame, self._search(sight, frame, last, reach=1.0))
             answer = max((a for a in (answer, found) if a), key=lambda a: a.confidence, default=None)
         if answer is None:
-            return Sample(frame, last, 0.0, "lost")
-        answer = self._recall(track, frame, step, new, answer)
-        if answer.confidence < LOST_BELOW or not self._plausible(answer.matrix, last, new):
-            return Sample(frame, answer.matrix, answer.confidence, "lost")
-        return Sample(frame, answer.matrix, answer.confidence)
+            return None
+        answer, seen = self._recall(track, frame, step, answer)
+        return answer if answer.confidence >= LOST_BELOW and seen >= HIDDEN_BELOW else None
 
-    def _search(self, old: Grey, new: Grey, last: Matrix) -> Matrix:
-        """A rough guess for a fast movement: where a small copy of the area fits best (normalised correlation)."""
-        outline = apply(last, self._outline)
-        box = _around(outline, 0.0).within(old.shape[1], old.shape[0])
-        scale = min(1.0, SEARCH_SIDE / max(box.width, box.height, 1))
-        reach = max(box.width, box.height)
-        field = box.grown(reach).within(new.shape[1], new.shape[0])
-        if min(box.width, box.height) * scale < 6:
-            return last
-        small, wide = _cut(old, box, scale).grey, _cut(new, field, scale).grey
-        if small.shape[0] > wide.shape[0] or small.shape[1] > wide.shape[1]:
-            return last
-        fits = cv2.matchTemplate(wide, small, cv2.TM_CCOEFF_NORMED)
-        _, _, _, (x, y) = cv2.minMaxLoc(fits)
-        moved = np.eye(3)
-        moved[:2, 2] = field.left - box.left + x / scale, field.top - box.top + y / scale
-        return moved @ last
+    def _search(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> Matrix:
+        """A rough guess: where a small copy of a sight fits best around `near` (normalised correlation).
 
-    def _recall(self, track: Track, frame: int, step: int, new: Grey, answer: Answer) -> Answer:
-        """Compare with earlier views, the oldest first; the first that agrees corrects the answer."""
-        steps = abs(frame - self._at)
-        recent = self._at + step * ((steps - 1) // VIEW_EVERY) * VIEW_EVERY
-        for view in dict.fromkeys((self._at, recent)):
-            if abs(frame - view) <= 1:
-                continue
-            seen = self._match(self._sight(view, track.samples[view].matrix), new, answer.matrix)
-            if seen is None or seen.confidence < 0.5:
-                continue
-            if self._distance(seen.matrix, answer.matrix) < 0.06:
-                return Answer(seen.matrix, max(seen.confidence, answer.confidence))
-        return answer
+        `reach` is how far to look, as a share of the area's size.
+        """
+        if sight is None:
+            return near
+        height, width = sight.view.grey.shape
+        margin = int(reach * max(height, width))
+        moved = np.array([[1, 0, margin], [0, 1, margin], [0, 0, 1.0]])
+        wide = View(np.empty((height + 2 * margin, width + 2 * margin), np.uint8), moved @ sight.view.to_work)
+        between = near @ np.linalg.inv(sight.matrix)
+        laid, _ = _laid(self._luma(frame), wide, between)
+        scale = min(1.0, SEARCH_SIDE / max(height, width))
+        field, small, mask = (
+            cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+            for grey in (laid, sight.view.grey, sight.mask)
+        )
+        if min(small.shape) < 6 or not (mask > 127).any():
+            return near
+        # What is around the area moves in another way and must not be looked for with it.
+        fits = cv2.matchTemplate(field, small, cv2.TM_CCOEFF_NORMED, mask=(mask > 127).astype(np.uint8))
+        _, _, _, (x, y) = cv2.minMaxLoc(np.nan_to_num(fits, posinf=-1, neginf=-1))
+        shift = np.array([[1, 0, x / scale - margin], [0, 1, y / scale - margin], [0, 0, 1.0]])
+        to_work = sight.view.to_work
+        return between @ np.linalg.inv(to_work) @ shift @ to_work @ sight.matrix
+
+    def _recall(self, track: Track, frame: int, step: int, answer: Answer) -> tuple[Answer, float]:
+        """Compare with earlier views, the first one and a recent one; one that agrees corrects the answer.
+
+        Returns the answer and how much of the area is seen there, as the view that knows it best tells.
+        """
+        first = self._sight(self._at, track.samples[self._at].matrix)
+        recent = self._recent(track, frame, step)
+        for sight in (first, recent):
+            seen = None if sight is None else self._match(sight, frame, answer.matrix)
+            if seen is not None and seen.confidence >= 0.5 and self._distance(seen.matrix, answer.matrix) < 0.06:
+                answer = Answer(seen.matrix, max(seen.confidence, answer.confidence))
+                break
+        agrees = self._agreement(first, frame, answer.matrix)
+        if agrees < DRIFTED_BELOW and abs(frame - self._at) % VIEW_EVERY == 0:
+            back = self._found(first, frame, answer.matrix, reach=0.5)
+            if back is not None and back[1] > agrees + 0.2:
+                return back
+        return answer, max(agrees, self._agreement(recent, frame, answer.matrix))
+
+    def _recent(self, track: Track, frame: int, step: int) -> Sight | None:
+        """The area as it was seen some frames before."""
+        view = self._at + step * ((abs(frame - self._at) - 1) // VIEW_EVERY) * VIEW_EVERY
+        if abs(frame - view) <= 2:
+            view -= step * VIEW_EVERY
+        if (view - self._at) * step < 0 or not track.followed(view):
+            view = self._at
+        return self._sight(view, track.samples[view].matrix)
+
+    def _found(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> tuple[Answer, float] | None:
+        """The area of a sight looked for around `near`; None where it is not surely there."""
+        answer = self._match(sight, frame, self._search(sight, frame, near, reach))
+        if answer is None or answer.confidence < LOST_BELOW:
+            return None
+        agrees = self._agreement(sight, frame, answer.matrix)
+        return (answer, agrees) if agrees >= FOUND_FROM else None
+
+    def _reappeared(self, track: Track, before: int, frame: int, step: int) -> Sample | None:
+        """The area on a later frame, after it was hidden."""
+        near = track.samples[before].matrix
+        recent = self._recent(track, before, step)
+        reach = min(0.5 + 0.1 * abs(frame - before), 2.0)
+        for sight in (recent, self._sight(self._at, track.samples[self._at].matrix)):
+            found = self._found(sight, frame, near, reach)
+            if found is not None and self._plausible(found[0].matrix, near, self._luma(frame)):
+                return Sample(frame, found[0].matrix, found[0].confidence)
+        return None
+
+    def _agreement(self, sight: Sight | None, frame: int, matrix: Matrix) -> float:
+        """Share of the textured area of a sight that looks the same on a frame (local normalised correlation)."""
+        if sight is None:
+            return 0.0
+        laid, known = _laid(self._luma(frame), sight.view, matrix @ np.linalg.inv(sight.matrix))
+        # Half the size tells as much at a quarter of the cost.
+        old, new = (cv2.resize(grey, None, fx=0.5, fy=0.5).astype(np.float32) for grey in (sight.view.grey, laid))
+        area = cv2.resize(np.where(known, sight.mask, 0).astype(np.uint8), old.shape[::-1])
+        old_mean, new_mean = cv2.blur(old, PATCH), cv2.blur(new, PATCH)
+        old_spread = cv2.blur(old * old, PATCH) - old_mean * old_mean
+        new_spread = cv2.blur(new * new, PATCH) - new_mean * new_mean
+        common = cv2.blur(old * new, PATCH) - old_mean * new_mean
+        alike = common / np.sqrt(np.maximum(old_spread, 1) * np.maximum(new_spread, 1)) > 0.5
+        told = (area > 127) & (old_spread > 40)
+        return float(alike[told].mean()) if np.count_nonzero(told) > 20 else 0.0
 
     def _sight(self, frame: int, matrix: Matrix) -> Sight | None:
         """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture."""
@@ -147,25 +242,38 @@ class Follower:
         view = _cut(grey, box, min(1.0, WORK_SIDE / max(np.ptp(outline, axis=0).max(), 1.0)))
         mask = np.zeros(view.grey.shape, np.uint8)
         cv2.fillPoly(mask, [np.rint(apply(view.to_work, outline)).astype(np.int32)], 255)
+        held = self._hold_out(frame)
+        if held is not None:
+            # The windows that are matched reach beyond their points.
+            cut = cv2.resize(held[box.top : box.bottom, box.left : box.right], view.grey.shape[::-1])
+            near = cv2.dilate(cut, np.ones(WINDOW, np.uint8))
+            mask[near > HELD] = 0
         sight = Sight(matrix, view, mask, _texture(view.grey, mask))
         self._sights[frame] = sight
         if len(self._sights) > MOST_SIGHTS:
             del self._sights[next(f for f in self._sights if f != self._at)]
         return sight
 
-    def _match(self, sight: Sight | None, new: Grey, guess: Matrix) -> Answer | None:
-        """Where the area of a sight is in a new frame; `guess` is where it may be."""
+    def _match(self, sight: Sight | None, frame: int, guess: Matrix) -> Answer | None:
+        """Where the area of a sight is on a frame; `guess` is where it may be."""
         if sight is None:
             return None
         view = sight.view
         # The new frame is laid into the old view by the guess, so that only little movement is left.
         between = guess @ np.linalg.inv(sight.matrix)
-        laid, known = _laid(new, view, between)
+        laid, known = _laid(self._luma(frame), view, between)
         points = sight.points[_at(known, sight.points)]
         if len(points) < LEAST_POINTS:
             return None
         laid = _in_light_of(view.grey, laid, sight.mask, known)
         moved, good = _flow(view.grey, laid, points, known)
+        held = self._hold_out(frame)
+        if held is not None:
+            there = apply(between @ np.linalg.inv(view.to_work), moved.astype(np.float64))
+            good &= ~_at(held > HELD, there.astype(np.float32))
+            points, moved, good = points[good], moved[good], good[good]
+            if not len(points):
+                return None
         if np.count_nonzero(good) < max(LEAST_POINTS, LEAST[self._model] + 2):
             return None
         source, target = points[good].astype(np.float64), moved[good].astype(np.float64)
@@ -207,6 +315,17 @@ def _extrapolated(track: Track, before: int, step: int) -> Matrix:
     if not 0.9 < np.linalg.det(change[:2, :2]) < 1.1 or np.linalg.norm(moved) > 400:
         return last
     return change @ last
+
+
+def _bridge(last: Sample, found: Sample) -> list[Sample]:
+    """The frames between two samples, each with its share of the movement."""
+    step = 1 if found.frame > last.frame else -1
+    between = range(last.frame + step, found.frame, step)
+    shares = [(frame - last.frame) / (found.frame - last.frame) for frame in between]
+    return [
+        Sample(frame, (1 - share) * last.matrix + share * found.matrix, 0.0, "bridged")
+        for frame, share in zip(between, shares, strict=True)
+    ]
 
 
 def _around(outline: Points, margin: float) -> Box:

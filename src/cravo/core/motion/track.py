@@ -10,7 +10,8 @@ import numpy as np
 
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 
-State = Literal["followed", "lost"]
+# Bridged: hidden behind something, placed between where it was last and next seen.
+State = Literal["followed", "bridged", "lost"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,23 +32,28 @@ class Track:
         self.samples: dict[int, Sample] = {at: Sample(at, IDENTITY, 1.0)}
         for sample in samples or []:
             self.samples[sample.frame] = sample
-        self._followed: list[int] | None = None
+        self._known: list[int] | None = None
 
     def add(self, sample: Sample) -> None:
         self.samples[sample.frame] = sample
-        self._followed = None
+        self._known = None
 
     def followed(self, frame: int) -> bool:
         sample = self.samples.get(frame)
         return sample is not None and sample.state == "followed"
 
+    def known(self, frame: int) -> bool:
+        """Whether there is a place for this frame, seen or bridged."""
+        sample = self.samples.get(frame)
+        return sample is not None and sample.state != "lost"
+
     def nearest(self, frame: int) -> Sample:
-        """The followed sample of this frame, or of the closest frame that has one."""
-        if self.followed(frame):
+        """The sample of this frame, or of the closest frame that has a place."""
+        if self.known(frame):
             return self.samples[frame]
-        if self._followed is None:
-            self._followed = sorted(f for f in self.samples if self.followed(f))
-        frames = self._followed
+        if self._known is None:
+            self._known = sorted(f for f in self.samples if self.known(f))
+        frames = self._known
         place = bisect_left(frames, frame)
         around = frames[max(place - 1, 0) : place + 1]
         return self.samples[min(around, key=lambda other: abs(other - frame))]
@@ -55,13 +61,9 @@ class Track:
     def edge(self, step: int, limit: int) -> int:
         """The last frame reached without a gap from the motion's own frame in one direction."""
         frame = self.at
-        while frame != limit and self.followed(frame + step):
+        while frame != limit and self.known(frame + step):
             frame += step
         return frame
-
-    def lost_beyond(self, frame: int, step: int) -> bool:
-        sample = self.samples.get(frame + step)
-        return sample is not None and sample.state == "lost"
 
 
 def matrix_list(matrix: Matrix) -> list[list[float]]:

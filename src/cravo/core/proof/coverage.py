@@ -80,6 +80,17 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
                     reason=f"Little to follow here: {sure} % of the points agree.",
                 )
             )
+        bridged = [frame for frame, sample in sorted(track.samples.items()) if sample.state == "bridged"]
+        for first, last in _stretches(frame for frame in bridged if frame not in keyed):
+            found.append(
+                Doubt(
+                    region=region.id,
+                    frame=(first + last) // 2,
+                    first=first,
+                    last=last,
+                    reason="Hidden here: placed between where it was last and next seen.",
+                )
+            )
         for frame, sample in track.samples.items():
             if sample.state == "lost" and frame not in keyed:
                 found.append(
