@@ -6,6 +6,7 @@ import socket
 import subprocess
 import sys
 
+import cv2
 import numpy as np
 import pytest
 
@@ -63,6 +64,24 @@ def test_follow_says_what_is_wrong(film, tmp_path, arguments, words):
     assert done.returncode != 0
     assert words in done.stderr
     assert "Traceback" not in done.stderr
+
+
+def test_follow_ignores_what_the_mattes_hold_out(film, tmp_path):
+    for frame in range(COUNT):
+        matte = np.zeros((208, 320), np.uint8)
+        matte[:, 160:] = 255
+        cv2.imwrite(str(tmp_path / f"{frame:06}.png"), matte)
+    out = tmp_path / "motion.json"
+    shape = ("--at", 0, "--shape", "80,60 240,60 240,150 80,150", "--out", out)
+    assert cravo("follow", film, *shape, "--hold-out", tmp_path).returncode == 0
+    end = np.array(json.loads(out.read_text())["frames"][COUNT - 1]["matrix"])
+    corners = np.array([[80, 60], [150, 60], [150, 150], [80, 150]], float)
+    assert np.linalg.norm(apply(end, corners) - apply(movement(COUNT - 1), corners), axis=1).max() < 1
+    wrong = cravo("follow", film, *shape, "--hold-out", tmp_path / "nowhere")
+    assert wrong.returncode == 1
+    assert "no folder" in wrong.stderr
+    cv2.imwrite(str(tmp_path / "000001.png"), np.zeros((10, 10), np.uint8))
+    assert "another size" in cravo("follow", film, *shape, "--hold-out", tmp_path).stderr
 
 
 def a_project(film, path):

@@ -265,4 +265,4 @@ def motion_key(medium: str, motion: Motion) -> str:
     return digest("follow", FOLLOWER, medium, motion.at, motion.area)
 
 
-FOLLOWER = 3  # raised when the follower's answers change, so that old samples are not mixed in
+FOLLOWER = 4  # raised when the follower's answers change, so that old samples are not mixed in

@@ -11,8 +11,8 @@ on exactly as it would have gone.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -25,7 +25,7 @@ from cravo.core.motion.track import Sample, Track
 
 Grey = NDArray[np.uint8]
 
-WORK_SIDE = 300.0  # longest side of an area as it is worked on, in pixels
+WORK_AREA = 53_000.0  # pixels of an area as it is worked on, at most
 MOST_POINTS = 240
 WINDOW = (17, 17)
 BACK_ERROR = 0.7  # working pixels by which matching back may miss its start
@@ -41,6 +41,9 @@ FOUND_FROM = 0.5  # share that must agree where it is found again
 PATIENCE = 25  # frames for which an area may be hidden
 SURE = 0.5  # below this a second, wider search is made
 SEARCH_SIDE = 64.0  # longest side of the area in that search, in pixels
+POLISHED: dict[Model, int] = {"affine": cv2.MOTION_AFFINE, "perspective": cv2.MOTION_HOMOGRAPHY}
+WIDE = 0.6  # share of the area over which what agrees must be spread to tell perspective
+SMOOTH = 5.0  # standard deviation in working pixels; what changes more slowly does not tell a movement
 HELD = 25  # of 255, from which on a hold-out counts
 ENOUGH = 14  # points; fewer carry a position but no scale or turn
 
@@ -57,6 +60,7 @@ class View:
 class Sight:
     """The area as it is seen on a frame, with the points of texture inside it, in working pixels."""
 
+    frame: int
     matrix: Matrix
     view: View
     mask: NDArray[np.uint8]
@@ -91,6 +95,8 @@ class Follower:
         self._at = at
         self._outline = np.asarray(outline, np.float64)
         self._model: Model = model
+        # From frame to frame a plane's perspective hardly changes, and few points tell it badly.
+        self._stepping: Model = "position" if model == "position" else "similarity"
         self._sights: dict[int, Sight] = {}
 
     def run(self, track: Track, until: int) -> Iterator[Sample]:
@@ -128,7 +134,7 @@ class Follower:
     def _answer(self, track: Track, before: int, step: int) -> Answer | None:
         """Where the area is on the next frame; None where it cannot be seen."""
         frame, last = before + step, track.samples[before].matrix
-        sight = self._sight(before, last)
+        sight = self._without_others(self._sight(before, last), self._recent(track, before, step))
         answer = self._match(sight, frame, _extrapolated(track, before, step))
         if answer is None or answer.confidence < SURE:
             # Too fast for the guess: look for the area as a whole first.
@@ -151,7 +157,7 @@ class Follower:
         moved = np.array([[1, 0, margin], [0, 1, margin], [0, 0, 1.0]])
         wide = View(np.empty((height + 2 * margin, width + 2 * margin), np.uint8), moved @ sight.view.to_work)
         between = near @ np.linalg.inv(sight.matrix)
-        laid, _ = _laid(self._luma(frame), wide, between)
+        laid, _ = self._lay(frame, wide, between)
         scale = min(1.0, SEARCH_SIDE / max(height, width))
         field, small, mask = (
             cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
@@ -178,6 +184,8 @@ class Follower:
             if seen is not None and seen.confidence >= 0.5 and self._distance(seen.matrix, answer.matrix) < 0.06:
                 answer = Answer(seen.matrix, max(seen.confidence, answer.confidence))
                 break
+        if self._model in POLISHED:
+            answer = Answer(self._polished((first, recent), frame, answer.matrix), answer.confidence)
         agrees = self._agreement(first, frame, answer.matrix)
         if agrees < DRIFTED_BELOW and abs(frame - self._at) % VIEW_EVERY == 0:
             back = self._found(first, frame, answer.matrix, reach=0.5)
@@ -213,20 +221,64 @@ class Follower:
                 return Sample(frame, found[0].matrix, found[0].confidence)
         return None
 
+    def _without_others(self, sight: Sight | None, recent: Sight | None) -> Sight | None:
+        """The sight without points on what has come in front since it was seen before."""
+        if sight is None or recent is None or sight is recent:
+            return sight
+        laid, known = self._lay(recent.frame, sight.view, recent.matrix @ np.linalg.inv(sight.matrix))
+        alike, told = _alike(sight, laid, known)
+        ours = _dense(alike, told) | ~told
+        kept = sight.points[_at(ours, sight.points * np.float32(0.5))]
+        # Where most of it looks different it has turned; then its points are as good as any.
+        return replace(sight, points=kept) if len(kept) >= 0.4 * len(sight.points) else sight
+
+    def _lay(self, frame: int, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool_]]:
+        """A frame laid into a view, and where it has content that may be looked at."""
+        laid, known = _laid(self._luma(frame), view, between)
+        held = self._hold_out(frame)
+        if held is not None:
+            ignored, _ = _laid(held, view, between)
+            known &= cv2.dilate(ignored, np.ones(WINDOW, np.uint8)) <= HELD
+        return laid, known
+
+    def _polished(self, sights: Sequence[Sight | None], frame: int, matrix: Matrix) -> Matrix:
+        """The whole area laid onto an earlier view of it, the first that it agrees with.
+
+        Enhanced correlation (Evangelidis, Psarakis 2008) over what looks the same in both views, so that
+        neither what passes in front nor a change of light pulls.
+        """
+        for sight in sights:
+            if sight is None or sight.view.grey.size == 0:
+                continue
+            between = matrix @ np.linalg.inv(sight.matrix)
+            laid, known = self._lay(frame, sight.view, between)
+            alike, told = _alike(sight, laid, known)
+            if np.count_nonzero(told) < 20 or alike[told].mean() < DRIFTED_BELOW:
+                continue
+            mask = cv2.dilate(_dense(alike, told).astype(np.uint8), np.ones((5, 5), np.uint8))
+            mask = cv2.resize(mask, laid.shape[::-1], interpolation=cv2.INTER_NEAREST)
+            mask[~known | (sight.mask == 0)] = 0
+            wide = _spread(mask) >= WIDE * _spread(sight.mask)
+            if not wide and sight is not sights[-1]:
+                continue
+            # Perspective is told by what lies far apart; where little is seen, an affine step from near by is surer.
+            kind = POLISHED[self._model] if wide else cv2.MOTION_AFFINE
+            moved = _laid_exactly(sight.view.grey, laid, mask, kind)
+            if moved is None:
+                continue
+            to_work = sight.view.to_work
+            polished = between @ np.linalg.inv(to_work) @ moved @ to_work @ sight.matrix
+            polished /= polished[2, 2]
+            if self._distance(polished, matrix) < 0.1:
+                return polished
+        return matrix
+
     def _agreement(self, sight: Sight | None, frame: int, matrix: Matrix) -> float:
-        """Share of the textured area of a sight that looks the same on a frame (local normalised correlation)."""
+        """Share of the textured area of a sight that looks the same on a frame."""
         if sight is None:
             return 0.0
-        laid, known = _laid(self._luma(frame), sight.view, matrix @ np.linalg.inv(sight.matrix))
-        # Half the size tells as much at a quarter of the cost.
-        old, new = (cv2.resize(grey, None, fx=0.5, fy=0.5).astype(np.float32) for grey in (sight.view.grey, laid))
-        area = cv2.resize(np.where(known, sight.mask, 0).astype(np.uint8), old.shape[::-1])
-        old_mean, new_mean = cv2.blur(old, PATCH), cv2.blur(new, PATCH)
-        old_spread = cv2.blur(old * old, PATCH) - old_mean * old_mean
-        new_spread = cv2.blur(new * new, PATCH) - new_mean * new_mean
-        common = cv2.blur(old * new, PATCH) - old_mean * new_mean
-        alike = common / np.sqrt(np.maximum(old_spread, 1) * np.maximum(new_spread, 1)) > 0.5
-        told = (area > 127) & (old_spread > 40)
+        laid, known = self._lay(frame, sight.view, matrix @ np.linalg.inv(sight.matrix))
+        alike, told = _alike(sight, laid, known)
         return float(alike[told].mean()) if np.count_nonzero(told) > 20 else 0.0
 
     def _sight(self, frame: int, matrix: Matrix) -> Sight | None:
@@ -239,7 +291,7 @@ class Follower:
         box = _around(outline, 0.1).within(grey.shape[1], grey.shape[0])
         if box.width < 8 or box.height < 8:
             return None
-        view = _cut(grey, box, min(1.0, WORK_SIDE / max(np.ptp(outline, axis=0).max(), 1.0)))
+        view = _cut(grey, box, min(1.0, (WORK_AREA / max(_area(outline), 1.0)) ** 0.5))
         mask = np.zeros(view.grey.shape, np.uint8)
         cv2.fillPoly(mask, [np.rint(apply(view.to_work, outline)).astype(np.int32)], 255)
         held = self._hold_out(frame)
@@ -248,7 +300,7 @@ class Follower:
             cut = cv2.resize(held[box.top : box.bottom, box.left : box.right], view.grey.shape[::-1])
             near = cv2.dilate(cut, np.ones(WINDOW, np.uint8))
             mask[near > HELD] = 0
-        sight = Sight(matrix, view, mask, _texture(view.grey, mask))
+        sight = Sight(frame, matrix, view, mask, _texture(view.grey, mask))
         self._sights[frame] = sight
         if len(self._sights) > MOST_SIGHTS:
             del self._sights[next(f for f in self._sights if f != self._at)]
@@ -261,23 +313,16 @@ class Follower:
         view = sight.view
         # The new frame is laid into the old view by the guess, so that only little movement is left.
         between = guess @ np.linalg.inv(sight.matrix)
-        laid, known = _laid(self._luma(frame), view, between)
+        laid, known = self._lay(frame, view, between)
         points = sight.points[_at(known, sight.points)]
         if len(points) < LEAST_POINTS:
             return None
         laid = _in_light_of(view.grey, laid, sight.mask, known)
         moved, good = _flow(view.grey, laid, points, known)
-        held = self._hold_out(frame)
-        if held is not None:
-            there = apply(between @ np.linalg.inv(view.to_work), moved.astype(np.float64))
-            good &= ~_at(held > HELD, there.astype(np.float32))
-            points, moved, good = points[good], moved[good], good[good]
-            if not len(points):
-                return None
-        if np.count_nonzero(good) < max(LEAST_POINTS, LEAST[self._model] + 2):
+        if np.count_nonzero(good) < max(LEAST_POINTS, LEAST[self._stepping] + 2):
             return None
         source, target = points[good].astype(np.float64), moved[good].astype(np.float64)
-        model = self._model if len(source) >= ENOUGH else "position"
+        model: Model = self._stepping if len(source) >= ENOUGH else "position"
         residual, weights = robust_fit(model, source, target, noise=0.35)
         agreeing = float((weights > 0.3).sum()) / len(points)
         back = np.linalg.inv(view.to_work)
@@ -384,6 +429,46 @@ def _in_light_of(old: Grey, new: Grey, mask: NDArray[np.uint8], known: NDArray[n
     (old_mean, old_spread), (new_mean, new_spread) = (cv2.meanStdDev(view, mask=area) for view in (old, new))
     gain = float(np.clip(old_spread[0, 0] / max(new_spread[0, 0], 1.0), 0.5, 2.0))
     return cv2.addWeighted(new, gain, new, 0, float(old_mean[0, 0]) - gain * float(new_mean[0, 0]))
+
+
+def _alike(sight: Sight, laid: Grey, known: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Where a sight looks the same in a new view (local normalised correlation), and where that can be told."""
+    # Half the size tells as much at a quarter of the cost.
+    old, new = (cv2.resize(grey, None, fx=0.5, fy=0.5).astype(np.float32) for grey in (sight.view.grey, laid))
+    area = cv2.resize(np.where(known, sight.mask, 0).astype(np.uint8), old.shape[::-1])
+    old_mean, new_mean = cv2.blur(old, PATCH), cv2.blur(new, PATCH)
+    old_spread = cv2.blur(old * old, PATCH) - old_mean * old_mean
+    new_spread = cv2.blur(new * new, PATCH) - new_mean * new_mean
+    common = cv2.blur(old * new, PATCH) - old_mean * new_mean
+    alike = common / np.sqrt(np.maximum(old_spread, 1) * np.maximum(new_spread, 1)) > 0.5
+    return alike, (area > 127) & (old_spread > 40)
+
+
+def _dense(alike: NDArray[np.bool_], told: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Where a whole neighbourhood looks the same: single patches agree by chance."""
+    both, every = (cv2.blur(mask.astype(np.float32), (15, 15)) for mask in (alike & told, told))
+    return told & (both > 0.8 * every)
+
+
+def _spread(mask: NDArray[np.uint8]) -> float:
+    """Area of the convex hull of a mask, in pixels."""
+    points = cv2.findNonZero(mask)
+    return 0.0 if points is None else float(cv2.contourArea(cv2.convexHull(points)))
+
+
+def _laid_exactly(old: Grey, new: Grey, mask: NDArray[np.uint8], kind: int) -> Matrix | None:
+    """What takes the old view onto the new one, in working pixels; None where it does not settle."""
+    # Without what is smooth: shading and reflections stay in place while the surface moves.
+    old, new = (cv2.subtract(g, cv2.GaussianBlur(g, (0, 0), SMOOTH), dtype=cv2.CV_32F) for g in (old, new))
+    start = np.eye(3 if kind == cv2.MOTION_HOMOGRAPHY else 2, 3, dtype=np.float32)
+    criteria = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 25, 1e-5)
+    try:
+        _, found = cv2.findTransformECC(old, new, start, kind, criteria, mask, 3)
+    except cv2.error:
+        return None
+    matrix = np.eye(3)
+    matrix[: found.shape[0]] = found
+    return _HALF @ matrix @ np.linalg.inv(_HALF)
 
 
 def _texture(grey: Grey, mask: NDArray[np.uint8]) -> NDArray[np.float32]:
