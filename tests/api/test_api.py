@@ -166,6 +166,17 @@ def test_late_frames_are_left_out(client, project):
     assert (first, last) == (0, 23)
 
 
+def test_timecodes_are_counted_as_the_rate_wants(client, project):
+    assert client.get(f"/api/projects/{project['id']}/timecodes").json()[23] == "00:00:00:23"
+    edit = {
+        "seen": project["revision"],
+        "label": "rate",
+        "patch": [{"op": "replace", "path": "/rate", "value": "30000/1001"}],
+    }
+    client.post(f"/api/projects/{project['id']}/edits", json=edit)
+    assert client.get(f"/api/projects/{project['id']}/timecodes").json()[-1] == "00:00:00;28"
+
+
 def test_sound_has_the_length_of_its_frames(client, project):
     wav = client.get(f"/api/projects/{project['id']}/sound?start=5&frames=10").content
     with wave.open(io.BytesIO(wav)) as file:

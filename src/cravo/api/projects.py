@@ -30,6 +30,7 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
 from cravo.core.edits import add_region, add_shot, clear_key, find_part, place, remove_region, want_follow
 from cravo.core.errors import CravoError
+from cravo.core.footage.timecode import timecode
 from cravo.core.mattes.region import placed
 from cravo.core.proof.coverage import doubts, open_points, runs
 from cravo.jobs.queue import start
@@ -247,6 +248,13 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
         ],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
     )
+
+
+@router.get("/{project}/timecodes")
+def timecodes(project: UUID, studio: TheStudio) -> list[str]:
+    """The timecode of every frame of the piece."""
+    state = studio.state(str(project))
+    return [timecode(frame, state.document.rate) for frame in range(studio.plan(state).frames)]
 
 
 @router.get("/{project}/check")

@@ -22,6 +22,7 @@ export const useBench = defineStore('bench', () => {
   const missing = ref<string | null>(null)
   const lanes = shallowRef<Lanes | null>(null)
   const poses = shallowRef<Record<string, Poses>>({})
+  const timecodes = shallowRef<string[]>([])
   const results = ref(0) // grows when something computed has changed
 
   const frame = ref(0)
@@ -280,6 +281,17 @@ export const useBench = defineStore('bench', () => {
     return { x, y, rx, ry, rotation }
   }
 
+  watch([id, frames, () => document.value?.rate], async ([project, length]) => {
+    timecodes.value = []
+    if (!project || !length) return
+    try {
+      const fresh = await content(api.GET('/api/projects/{project}/timecodes', { params: { path: { project } } }))
+      if (id.value === project) timecodes.value = fresh
+    } catch {
+      // The banner about the connection says it.
+    }
+  })
+
   // Lanes and poses follow the document and what is computed; asked for once at a time, and again for the last news.
   let asking = false
   let askAgain = false
@@ -335,6 +347,7 @@ export const useBench = defineStore('bench', () => {
     lanes,
     poses,
     results,
+    timecodes,
     frame,
     regionId,
     view,

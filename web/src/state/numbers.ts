@@ -19,15 +19,6 @@ export function withValue(number: number | Keyed, frame: number, value: number):
   return { keys: [...others, { frame, value }].sort((a, b) => a.frame - b.frame) }
 }
 
-/** A frame of the piece as timecode without drop-frame counting, HH:MM:SS:FF. */
-export function timecode(frame: number, rate: string): string {
-  const [over, under] = rate.split('/').map(Number)
-  const base = Math.round(over / under)
-  const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
-  const seconds = Math.floor(frame / base)
-  return `${two(seconds / 3600)}:${two((seconds / 60) % 60)}:${two(seconds % 60)}:${two(frame % base)}`
-}
-
 export function framesPerSecond(rate: string): number {
   const [over, under] = rate.split('/').map(Number)
   return over / (under || 1)

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import { timecode } from '../state/numbers'
 import { MATTE_VIEWS, useBench, type MatteView } from '../state/bench'
 
 defineProps<{ zoom: number; pace: string }>()
@@ -18,7 +17,7 @@ const WORDS: Record<MatteView, string> = {
   colour: 'Cut out on a colour',
 }
 const views = MATTE_VIEWS.map((value) => ({ value, label: WORDS[value] }))
-const time = computed(() => timecode(bench.frame, bench.document?.rate ?? '25/1'))
+const time = computed(() => bench.timecodes[bench.frame] ?? '')
 const split = computed(() => bench.before > 0 && bench.before < 1)
 </script>
 

@@ -19,7 +19,6 @@ from cravo.core.stack.plan import Media, Plan, Tracks
 
 AHEAD = 6  # frames decoded before they are needed
 Progress = Callable[[int, int], None]
-STOP_CHECK = Callable[[], bool]
 
 
 class Stopped(CravoError):
@@ -35,11 +34,10 @@ def render(
     first: int = 0,
     last: int | None = None,
     progress: Progress = lambda done, total: None,
-    stopped: STOP_CHECK = lambda: False,
 ) -> int:
     """Write piece frames first..last (both included) and their sound; returns how many.
 
-    The file appears under its name only when it is complete. Raises Stopped when `stopped` says so,
+    The file appears under its name only when it is complete. `progress` may raise Stopped to end it,
     CravoError with a sentence for everything a user can mend.
     """
     encoding = encoding or Encoding()
@@ -52,7 +50,7 @@ def render(
     part = out.with_name(out.name + ".part")
     try:
         with _Ahead(plan, first, last) as pictures:
-            _write(plan, media, pictures, part, encoding, first, last, progress, stopped)
+            _write(plan, media, pictures, part, encoding, first, last, progress)
         os.replace(part, out)
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
@@ -71,7 +69,6 @@ def _write(
     first: int,
     last: int,
     progress: Progress,
-    stopped: STOP_CHECK,
 ) -> None:
     project = plan.project
     head = plan.render(first, None, next(pictures))
@@ -83,8 +80,6 @@ def _write(
                 writer.copy_sound(source.packets())
             _sound(writer, project, media, first, min(first + _chunk(project), last + 1), source)
             for number in range(first, last + 1):
-                if stopped():
-                    raise Stopped("The export was stopped; nothing was written.")
                 picture = head if number == first else plan.render(number, None, next(pictures))
                 writer.write(conformed(picture, head))
                 done = number - first + 1
