@@ -2,6 +2,7 @@
 
 import math
 
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,6 +17,18 @@ def apply(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
     """Map points (n, 2)."""
     mapped = points @ matrix[:, :2].T + matrix[:, 2]
     return mapped[:, :2] / mapped[:, 2:]
+
+
+@nb.njit(cache=True)
+def inverse(m: Matrix) -> Matrix:
+    """The matrix back; raises ZeroDivisionError where there is none. Many times as fast as the general one."""
+    out = np.empty((3, 3))
+    for i in range(3):
+        a, b = (i + 1) % 3, (i + 2) % 3
+        for j in range(3):
+            c, d = (j + 1) % 3, (j + 2) % 3
+            out[j, i] = m[a, c] * m[b, d] - m[a, d] * m[b, c]
+    return out / (m[0, 0] * out[0, 0] + m[0, 1] * out[1, 0] + m[0, 2] * out[2, 0])
 
 
 def similarity(scale: float, degrees: float, centre: tuple[float, float], shift: tuple[float, float]) -> Matrix:

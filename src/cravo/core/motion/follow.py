@@ -11,21 +11,24 @@ on exactly as it would have gone.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Box, Picture
-from cravo.core.geometry.transforms import Matrix, apply
+from cravo.core.geometry.transforms import Matrix, apply, inverse
+from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
 from cravo.core.motion.fit import LEAST, Model, Points, robust_fit
 from cravo.core.motion.track import Sample, Track
 
 Grey = NDArray[np.uint8]
 
-WORK_AREA = 53_000.0  # pixels of an area as it is worked on, at most
+WORK_AREA = 40_000.0  # pixels of an area as it is worked on, at most
 MOST_POINTS = 240
 WINDOW = (17, 17)
 BACK_ERROR = 0.7  # working pixels by which matching back may miss its start
@@ -34,6 +37,9 @@ LEAST_POINTS = 8
 MOST_SIGHTS = 4  # kept: the first one, the earlier one compared with, the last two
 LOST_BELOW = 0.22  # confidence
 DOUBT_BELOW = 0.45
+STRIDE = 0.15  # of the area's size, by which a guess may be wrong for the area to be laid on from there
+LEAST_TOLD = 0.1  # share of a view's texture that must be visible, else the area counts as hidden
+TELLING = 40.0  # variance of a patch, from which on it can be told whether it looks the same
 PATCH = (7, 7)  # pixels over which two views are compared, at half the working size
 DRIFTED_BELOW = 0.4  # share of the first view that agrees, below which it is looked for around
 HIDDEN_BELOW = 0.15  # share of every earlier view that agrees, below which something else is in front
@@ -41,11 +47,25 @@ FOUND_FROM = 0.5  # share that must agree where it is found again
 PATIENCE = 25  # frames for which an area may be hidden
 SURE = 0.5  # below this a second, wider search is made
 SEARCH_SIDE = 64.0  # longest side of the area in that search, in pixels
-POLISHED: dict[Model, int] = {"affine": cv2.MOTION_AFFINE, "perspective": cv2.MOTION_HOMOGRAPHY}
-WIDE = 0.6  # share of the area over which what agrees must be spread to tell perspective
-SMOOTH = 5.0  # standard deviation in working pixels; what changes more slowly does not tell a movement
+LAID: tuple[Model, ...] = ("affine", "perspective")  # models for which the whole area is laid onto earlier views
 HELD = 25  # of 255, from which on a hold-out counts
 ENOUGH = 14  # points; fewer carry a position but no scale or turn
+
+
+class Levels:
+    """A frame and halves of it: what is laid small is averaged first, so that fine texture does not alias."""
+
+    MOST = 5
+
+    def __init__(self, grey: Grey) -> None:
+        self.grey = grey
+        self._levels = [grey]
+
+    def at(self, halvings: int) -> Grey:
+        """The frame halved so many times, as far as that is sensible."""
+        while len(self._levels) <= min(halvings, self.MOST) and min(self._levels[-1].shape) > 64:
+            self._levels.append(_smaller(self._levels[-1], 0.5))
+        return self._levels[min(max(halvings, 0), len(self._levels) - 1)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,14 +77,48 @@ class View:
 
 
 @dataclass(frozen=True, slots=True)
+class Half:
+    """A view at half its size, with mean and variance around each pixel: as telling, at a quarter of the cost."""
+
+    grey: Grey
+    plane: NDArray[np.float32]
+    mask: NDArray[np.uint8]
+    mean: NDArray[np.float32]
+    spread: NDArray[np.float32]
+
+
+@dataclass(frozen=True)
 class Sight:
-    """The area as it is seen on a frame, with the points of texture inside it, in working pixels."""
+    """The area as it is seen on a frame, in working pixels; `mask` says where it is."""
 
     frame: int
     matrix: Matrix
     view: View
     mask: NDArray[np.uint8]
-    points: NDArray[np.float32]
+
+    @cached_property
+    def points(self) -> NDArray[np.float32]:
+        """Points of texture inside the area."""
+        return _texture(self.view.grey, self.mask)
+
+    @cached_property
+    def template(self) -> Template:
+        """The pixels that tell its movement."""
+        return template(self.view.grey, self.mask)
+
+    @cached_property
+    def small(self) -> Template:
+        """The same at half the size."""
+        return template(self.half.grey, self.half.mask)
+
+    @cached_property
+    def half(self) -> Half:
+        return _half(self.view.grey, self.mask)
+
+    @cached_property
+    def told(self) -> int:
+        """How much of it can be compared with another view, in pixels of half the size."""
+        return int(np.count_nonzero((self.half.mask > 127) & (self.half.spread > TELLING)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +152,7 @@ class Follower:
         # From frame to frame a plane's perspective hardly changes, and few points tell it badly.
         self._stepping: Model = "position" if model == "position" else "similarity"
         self._sights: dict[int, Sight] = {}
+        self._shown: dict[int, Levels] = {}
 
     def run(self, track: Track, until: int) -> Iterator[Sample]:
         """Follow on from where the track has got, frame by frame.
@@ -134,14 +189,22 @@ class Follower:
     def _answer(self, track: Track, before: int, step: int) -> Answer | None:
         """Where the area is on the next frame; None where it cannot be seen."""
         frame, last = before + step, track.samples[before].matrix
-        sight = self._without_others(self._sight(before, last), self._recent(track, before, step))
-        answer = self._match(sight, frame, _extrapolated(track, before, step))
+        guess = _extrapolated(track, before, step)
+        if self._model in LAID:
+            laid = self._laid_on(self._sights_for(track, frame, step), frame, guess)
+            if laid is not None and laid.confidence >= SURE:
+                return laid
+        sight = self._sight(before, last)
+        points = self._ours(sight, self._recent(track, before, step))
+        answer = self._match(sight, frame, guess, points)
         if answer is None or answer.confidence < SURE:
             # Too fast for the guess: look for the area as a whole first.
-            found = self._match(sight, frame, self._search(sight, frame, last, reach=1.0))
+            found = self._match(sight, frame, self._search(sight, frame, last, reach=1.0), points)
             answer = max((a for a in (answer, found) if a), key=lambda a: a.confidence, default=None)
         if answer is None:
             return None
+        if self._model in LAID:
+            return self._laid_on(self._sights_for(track, frame, step), frame, answer.matrix)
         answer, seen = self._recall(track, frame, step, answer)
         return answer if answer.confidence >= LOST_BELOW and seen >= HIDDEN_BELOW else None
 
@@ -156,7 +219,7 @@ class Follower:
         margin = int(reach * max(height, width))
         moved = np.array([[1, 0, margin], [0, 1, margin], [0, 0, 1.0]])
         wide = View(np.empty((height + 2 * margin, width + 2 * margin), np.uint8), moved @ sight.view.to_work)
-        between = near @ np.linalg.inv(sight.matrix)
+        between = near @ inverse(sight.matrix)
         laid, _ = self._lay(frame, wide, between)
         scale = min(1.0, SEARCH_SIDE / max(height, width))
         field, small, mask = (
@@ -170,28 +233,29 @@ class Follower:
         _, _, _, (x, y) = cv2.minMaxLoc(np.nan_to_num(fits, posinf=-1, neginf=-1))
         shift = np.array([[1, 0, x / scale - margin], [0, 1, y / scale - margin], [0, 0, 1.0]])
         to_work = sight.view.to_work
-        return between @ np.linalg.inv(to_work) @ shift @ to_work @ sight.matrix
+        return between @ inverse(to_work) @ shift @ to_work @ sight.matrix
 
     def _recall(self, track: Track, frame: int, step: int, answer: Answer) -> tuple[Answer, float]:
         """Compare with earlier views, the first one and a recent one; one that agrees corrects the answer.
 
         Returns the answer and how much of the area is seen there, as the view that knows it best tells.
         """
-        first = self._sight(self._at, track.samples[self._at].matrix)
-        recent = self._recent(track, frame, step)
+        first, recent = self._sights_for(track, frame, step)
         for sight in (first, recent):
             seen = None if sight is None else self._match(sight, frame, answer.matrix)
             if seen is not None and seen.confidence >= 0.5 and self._distance(seen.matrix, answer.matrix) < 0.06:
                 answer = Answer(seen.matrix, max(seen.confidence, answer.confidence))
                 break
-        if self._model in POLISHED:
-            answer = Answer(self._polished((first, recent), frame, answer.matrix), answer.confidence)
         agrees = self._agreement(first, frame, answer.matrix)
         if agrees < DRIFTED_BELOW and abs(frame - self._at) % VIEW_EVERY == 0:
             back = self._found(first, frame, answer.matrix, reach=0.5)
             if back is not None and back[1] > agrees + 0.2:
                 return back
         return answer, max(agrees, self._agreement(recent, frame, answer.matrix))
+
+    def _sights_for(self, track: Track, frame: int, step: int) -> tuple[Sight | None, Sight | None]:
+        """The area as it was seen first, and as it was seen some frames before."""
+        return self._sight(self._at, track.samples[self._at].matrix), self._recent(track, frame, step)
 
     def _recent(self, track: Track, frame: int, step: int) -> Sight | None:
         """The area as it was seen some frames before."""
@@ -207,6 +271,8 @@ class Follower:
         answer = self._match(sight, frame, self._search(sight, frame, near, reach))
         if answer is None or answer.confidence < LOST_BELOW:
             return None
+        if self._model in LAID:
+            answer = self._laid_on((sight,), frame, answer.matrix) or answer
         agrees = self._agreement(sight, frame, answer.matrix)
         return (answer, agrees) if agrees >= FOUND_FROM else None
 
@@ -221,65 +287,78 @@ class Follower:
                 return Sample(frame, found[0].matrix, found[0].confidence)
         return None
 
-    def _without_others(self, sight: Sight | None, recent: Sight | None) -> Sight | None:
-        """The sight without points on what has come in front since it was seen before."""
+    def _ours(self, sight: Sight | None, recent: Sight | None) -> NDArray[np.float32] | None:
+        """Points of a sight, without those on what has come in front since it was seen before."""
         if sight is None or recent is None or sight is recent:
-            return sight
-        laid, known = self._lay(recent.frame, sight.view, recent.matrix @ np.linalg.inv(sight.matrix))
+            return None if sight is None else sight.points
+        laid, known = self._lay(recent.frame, sight.view, recent.matrix @ inverse(sight.matrix))
         alike, told = _alike(sight, laid, known)
         ours = _dense(alike, told) | ~told
         kept = sight.points[_at(ours, sight.points * np.float32(0.5))]
         # Where most of it looks different it has turned; then its points are as good as any.
-        return replace(sight, points=kept) if len(kept) >= 0.4 * len(sight.points) else sight
+        return kept if len(kept) >= 0.4 * len(sight.points) else sight.points
 
     def _lay(self, frame: int, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool_]]:
         """A frame laid into a view, and where it has content that may be looked at."""
-        laid, known = _laid(self._luma(frame), view, between)
+        laid, known = _laid(self._levels(frame), view, between)
         held = self._hold_out(frame)
         if held is not None:
-            ignored, _ = _laid(held, view, between)
+            ignored, _ = _laid(Levels(held), view, between)
             known &= cv2.dilate(ignored, np.ones(WINDOW, np.uint8)) <= HELD
         return laid, known
 
-    def _polished(self, sights: Sequence[Sight | None], frame: int, matrix: Matrix) -> Matrix:
+    def _levels(self, frame: int) -> Levels:
+        known = self._shown.get(frame)
+        if known is None:
+            known = self._shown[frame] = Levels(self._luma(frame))
+            for old in [f for f in self._shown if f not in self._sights and f != frame][:-2]:
+                del self._shown[old]
+        return known
+
+    def _laid_on(self, sights: Sequence[Sight | None], frame: int, guess: Matrix) -> Answer | None:
         """The whole area laid onto an earlier view of it, the first that it agrees with.
 
-        Enhanced correlation (Evangelidis, Psarakis 2008) over what looks the same in both views, so that
-        neither what passes in front nor a change of light pulls.
+        Only over what looks the same in both views, so that what passes in front does not pull. The
+        confidence is the share of that view which agrees in the end.
         """
         for sight in sights:
-            if sight is None or sight.view.grey.size == 0:
+            if sight is None:
                 continue
-            between = matrix @ np.linalg.inv(sight.matrix)
-            laid, known = self._lay(frame, sight.view, between)
+            rough = self._laid_closer(sight, frame, guess)
+            if rough is None:
+                continue
+            laid, known = self._lay(frame, sight.view, rough @ inverse(sight.matrix))
             alike, told = _alike(sight, laid, known)
-            if np.count_nonzero(told) < 20 or alike[told].mean() < DRIFTED_BELOW:
+            if not self._enough(told) or alike[told].mean() < DRIFTED_BELOW:
                 continue
-            mask = cv2.dilate(_dense(alike, told).astype(np.uint8), np.ones((5, 5), np.uint8))
-            mask = cv2.resize(mask, laid.shape[::-1], interpolation=cv2.INTER_NEAREST)
-            mask[~known | (sight.mask == 0)] = 0
-            wide = _spread(mask) >= WIDE * _spread(sight.mask)
-            if not wide and sight is not sights[-1]:
-                continue
-            # Perspective is told by what lies far apart; where little is seen, an affine step from near by is surer.
-            kind = POLISHED[self._model] if wide else cv2.MOTION_AFFINE
-            moved = _laid_exactly(sight.view.grey, laid, mask, kind)
-            if moved is None:
-                continue
-            to_work = sight.view.to_work
-            polished = between @ np.linalg.inv(to_work) @ moved @ to_work @ sight.matrix
-            polished /= polished[2, 2]
-            if self._distance(polished, matrix) < 0.1:
-                return polished
-        return matrix
+            seen = _whole(_dense(alike, told), known)
+            moved = align(sight.template, without_smooth(laid), seen, self._model == "perspective", FINE)
+            if moved is not None:
+                found = _moved(sight, rough, moved)
+                if self._distance(found, guess) < STRIDE:
+                    return Answer(found, float(alike[told].mean()))
+        return None
+
+    def _laid_closer(self, sight: Sight, frame: int, guess: Matrix) -> Matrix | None:
+        """A rough guess made better at half the size, over the whole area: little looks the same as yet."""
+        half = np.diag([0.5, 0.5, 1])
+        view = View(sight.half.grey, half @ sight.view.to_work)
+        laid, known = self._lay(frame, view, guess @ inverse(sight.matrix))
+        moved = align(sight.small, without_smooth(laid), known, False, ROUGH)
+        return None if moved is None else _moved(sight, guess, inverse(half) @ moved @ half)
 
     def _agreement(self, sight: Sight | None, frame: int, matrix: Matrix) -> float:
         """Share of the textured area of a sight that looks the same on a frame."""
         if sight is None:
             return 0.0
-        laid, known = self._lay(frame, sight.view, matrix @ np.linalg.inv(sight.matrix))
+        laid, known = self._lay(frame, sight.view, matrix @ inverse(sight.matrix))
         alike, told = _alike(sight, laid, known)
-        return float(alike[told].mean()) if np.count_nonzero(told) > 20 else 0.0
+        return float(alike[told].mean()) if self._enough(told) else 0.0
+
+    def _enough(self, told: NDArray[np.bool_]) -> bool:
+        """Whether as much is visible as is needed, compared with the frame the area was drawn on."""
+        first = self._sights.get(self._at)
+        return int(np.count_nonzero(told)) > max(20, LEAST_TOLD * first.told if first else 0)
 
     def _sight(self, frame: int, matrix: Matrix) -> Sight | None:
         """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture."""
@@ -300,21 +379,24 @@ class Follower:
             cut = cv2.resize(held[box.top : box.bottom, box.left : box.right], view.grey.shape[::-1])
             near = cv2.dilate(cut, np.ones(WINDOW, np.uint8))
             mask[near > HELD] = 0
-        sight = Sight(frame, matrix, view, mask, _texture(view.grey, mask))
+        sight = Sight(frame, matrix, view, mask)
         self._sights[frame] = sight
         if len(self._sights) > MOST_SIGHTS:
             del self._sights[next(f for f in self._sights if f != self._at)]
         return sight
 
-    def _match(self, sight: Sight | None, frame: int, guess: Matrix) -> Answer | None:
-        """Where the area of a sight is on a frame; `guess` is where it may be."""
+    def _match(
+        self, sight: Sight | None, frame: int, guess: Matrix, points: NDArray[np.float32] | None = None
+    ) -> Answer | None:
+        """Where the area of a sight is on a frame; `guess` is where it may be. `points` default to all of the sight's."""
         if sight is None:
             return None
         view = sight.view
+        points = sight.points if points is None else points
         # The new frame is laid into the old view by the guess, so that only little movement is left.
-        between = guess @ np.linalg.inv(sight.matrix)
+        between = guess @ inverse(sight.matrix)
         laid, known = self._lay(frame, view, between)
-        points = sight.points[_at(known, sight.points)]
+        points = points[_at(known, points)]
         if len(points) < LEAST_POINTS:
             return None
         laid = _in_light_of(view.grey, laid, sight.mask, known)
@@ -325,7 +407,7 @@ class Follower:
         model: Model = self._stepping if len(source) >= ENOUGH else "position"
         residual, weights = robust_fit(model, source, target, noise=0.35)
         agreeing = float((weights > 0.3).sum()) / len(points)
-        back = np.linalg.inv(view.to_work)
+        back = inverse(view.to_work)
         matrix = between @ back @ residual @ view.to_work @ sight.matrix
         return Answer(matrix / matrix[2, 2], min(1.0, agreeing * 1.15))
 
@@ -356,7 +438,7 @@ def _extrapolated(track: Track, before: int, step: int) -> Matrix:
         return last
     moved = last[:2, 2] / last[2, 2] - earlier.matrix[:2, 2] / earlier.matrix[2, 2]
     # Only the shift is carried on; scale and turn change too little in a frame to be guessed.
-    change = last @ np.linalg.inv(earlier.matrix)
+    change = last @ inverse(earlier.matrix)
     if not 0.9 < np.linalg.det(change[:2, :2]) < 1.1 or np.linalg.norm(moved) > 400:
         return last
     return change @ last
@@ -382,8 +464,7 @@ def _around(outline: Points, margin: float) -> Box:
 
 
 def _area(outline: Points) -> float:
-    x, y = outline[:, 0], outline[:, 1]
-    return 0.5 * abs(float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))))
+    return float(cv2.contourArea(outline.astype(np.float32)))
 
 
 def _cut(grey: Grey, box: Box, scale: float) -> View:
@@ -397,30 +478,26 @@ def _cut(grey: Grey, box: Box, scale: float) -> View:
 _HALF = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
 
 
-def _laid(new: Grey, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool_]]:
-    """The new frame resampled into the view's working pixels, and where it has content."""
+def _laid(levels: Levels, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool_]]:
+    """A new frame resampled into the view's working pixels, and where it has content."""
     height, width = view.grey.shape
     # From working pixels to new source pixels, written for OpenCV's whole-number pixel centres.
-    inverse = np.linalg.inv(_HALF) @ between @ np.linalg.inv(view.to_work) @ _HALF
-    corners = apply(inverse, np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64))
-    box = _around(corners, 0.02).grown(2).within(new.shape[1], new.shape[0])
-    if box.empty:
+    back = between @ inverse(view.to_work)
+    corners = apply(back, np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64))
+    new = levels.grey
+    if _around(corners, 0.02).within(new.shape[1], new.shape[0]).empty:
         return np.zeros_like(view.grey), np.zeros(view.grey.shape, bool)
-    part = new[box.top : box.bottom, box.left : box.right]
-    shrink = min(1.0, 1.2 * max(width, height) / max(np.ptp(corners, axis=0).max(), 1.0))
-    if shrink < 0.75:  # averaged first, so that fine texture does not alias
-        size = max(round(part.shape[1] * shrink), 4), max(round(part.shape[0] * shrink), 4)
-        sx, sy = size[0] / part.shape[1], size[1] / part.shape[0]
-        part = cv2.resize(part, size, interpolation=cv2.INTER_AREA)
-    else:
-        sx = sy = 1.0
-    into_part = np.array([[sx, 0, (0.5 - box.left) * sx - 0.5], [0, sy, (0.5 - box.top) * sy - 0.5], [0, 0, 1.0]])
-    full = into_part @ inverse
+    shrunk = (_area(corners) / (width * height)) ** 0.5
+    part = levels.at(round(math.log2(max(shrunk, 1e-3))))
+    size = np.diag([part.shape[1] / new.shape[1], part.shape[0] / new.shape[0], 1.0])
+    full = inverse(_HALF) @ size @ back @ _HALF
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     laid = cv2.warpPerspective(part, full, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
-    whole = np.full(part.shape, 255, np.uint8)
-    known = cv2.warpPerspective(whole, full, (width, height), flags=flags, borderMode=cv2.BORDER_CONSTANT)
-    return laid, known > 250
+    known = np.ones(laid.shape, bool)
+    if corners.min() < 1 or (corners.max(0) > (new.shape[1] - 1, new.shape[0] - 1)).any():
+        whole = np.full(part.shape, 255, np.uint8)
+        known = cv2.warpPerspective(whole, full, (width, height), flags=flags, borderMode=cv2.BORDER_CONSTANT) > 250
+    return laid, known
 
 
 def _in_light_of(old: Grey, new: Grey, mask: NDArray[np.uint8], known: NDArray[np.bool_]) -> Grey:
@@ -431,17 +508,26 @@ def _in_light_of(old: Grey, new: Grey, mask: NDArray[np.uint8], known: NDArray[n
     return cv2.addWeighted(new, gain, new, 0, float(old_mean[0, 0]) - gain * float(new_mean[0, 0]))
 
 
+def _half(grey: Grey, mask: NDArray[np.uint8]) -> Half:
+    small = _smaller(grey, 0.5)
+    plane = small.astype(np.float32)
+    mean = cv2.blur(plane, PATCH)
+    return Half(small, plane, _smaller(mask, 0.5), mean, cv2.blur(plane * plane, PATCH) - mean * mean)
+
+
 def _alike(sight: Sight, laid: Grey, known: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Where a sight looks the same in a new view (local normalised correlation), and where that can be told."""
-    # Half the size tells as much at a quarter of the cost.
-    old, new = (cv2.resize(grey, None, fx=0.5, fy=0.5).astype(np.float32) for grey in (sight.view.grey, laid))
-    area = cv2.resize(np.where(known, sight.mask, 0).astype(np.uint8), old.shape[::-1])
-    old_mean, new_mean = cv2.blur(old, PATCH), cv2.blur(new, PATCH)
-    old_spread = cv2.blur(old * old, PATCH) - old_mean * old_mean
-    new_spread = cv2.blur(new * new, PATCH) - new_mean * new_mean
-    common = cv2.blur(old * new, PATCH) - old_mean * new_mean
-    alike = common / np.sqrt(np.maximum(old_spread, 1) * np.maximum(new_spread, 1)) > 0.5
-    return alike, (area > 127) & (old_spread > 40)
+    old, new = sight.half, _half(laid, np.where(known, sight.mask, 0).astype(np.uint8))
+    common = cv2.blur(old.plane * new.plane, PATCH) - old.mean * new.mean
+    alike = common / np.sqrt(np.maximum(old.spread, 1) * np.maximum(new.spread, 1)) > 0.5
+    return alike, (new.mask > 127) & (old.spread > TELLING)
+
+
+def _moved(sight: Sight, matrix: Matrix, moved: Matrix) -> Matrix:
+    """A matrix from the area's own frame, corrected by what moved in the working pixels of a sight."""
+    to_work = sight.view.to_work
+    corrected = matrix @ inverse(sight.matrix) @ inverse(to_work) @ moved @ to_work @ sight.matrix
+    return corrected / corrected[2, 2]
 
 
 def _dense(alike: NDArray[np.bool_], told: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -450,25 +536,14 @@ def _dense(alike: NDArray[np.bool_], told: NDArray[np.bool_]) -> NDArray[np.bool
     return told & (both > 0.8 * every)
 
 
-def _spread(mask: NDArray[np.uint8]) -> float:
-    """Area of the convex hull of a mask, in pixels."""
-    points = cv2.findNonZero(mask)
-    return 0.0 if points is None else float(cv2.contourArea(cv2.convexHull(points)))
+def _whole(mask: NDArray[np.bool_], known: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """A mask of half the size at the full one, a little wider."""
+    wider = cv2.dilate(mask.astype(np.uint8), np.ones((5, 5), np.uint8))
+    return (cv2.resize(wider, known.shape[::-1], interpolation=cv2.INTER_NEAREST) > 0) & known
 
 
-def _laid_exactly(old: Grey, new: Grey, mask: NDArray[np.uint8], kind: int) -> Matrix | None:
-    """What takes the old view onto the new one, in working pixels; None where it does not settle."""
-    # Without what is smooth: shading and reflections stay in place while the surface moves.
-    old, new = (cv2.subtract(g, cv2.GaussianBlur(g, (0, 0), SMOOTH), dtype=cv2.CV_32F) for g in (old, new))
-    start = np.eye(3 if kind == cv2.MOTION_HOMOGRAPHY else 2, 3, dtype=np.float32)
-    criteria = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 25, 1e-5)
-    try:
-        _, found = cv2.findTransformECC(old, new, start, kind, criteria, mask, 3)
-    except cv2.error:
-        return None
-    matrix = np.eye(3)
-    matrix[: found.shape[0]] = found
-    return _HALF @ matrix @ np.linalg.inv(_HALF)
+def _smaller(grey: Grey, scale: float) -> Grey:
+    return cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
 
 
 def _texture(grey: Grey, mask: NDArray[np.uint8]) -> NDArray[np.float32]:

@@ -23,12 +23,13 @@ def outline_of(pose: Pose, count: int = 48) -> Points:
 
 
 class Luma:
-    """Luma planes of a clip by frame; the next one in a direction is decoded while the last is worked on.
+    """Luma planes of a clip by frame; the next ones in a direction are decoded while the last is worked on.
 
     Keeps what the follower consults again and again: `kept` for good, and the last few.
     """
 
-    LAST = 16
+    LAST = 20
+    AHEAD = 4
 
     def __init__(self, reader: Reader, kept: tuple[int, ...] = (), step: int = 1) -> None:
         self._reader, self._step = reader, step
@@ -44,9 +45,9 @@ class Luma:
 
     def __call__(self, frame: int) -> Grey:
         plane = self._asked(frame)
-        ahead = frame + self._step
-        if 0 <= ahead < self._reader.facts.frames:
-            self._asked(ahead)
+        for ahead in range(1, self.AHEAD + 1):
+            if 0 <= frame + ahead * self._step < self._reader.facts.frames:
+                self._asked(frame + ahead * self._step)
         return plane.result()
 
     def _asked(self, frame: int) -> Future[Grey]:
