@@ -20,12 +20,12 @@ Grey = NDArray[np.uint8]
 Plane = NDArray[np.float32]
 
 SMOOTH = 5.0  # standard deviation in pixels; what changes more slowly does not tell a movement
-MOST_PIXELS = 2500
+MOST_PIXELS = 3500
 LEAST_PIXELS = 60
 STEEP = 3.0  # grey values a pixel, from which on one tells a movement
 QUIET = 2.0  # grey values: noise that is always there
 # Pixels by which each entry of the matrix may well be wrong in the guess: form, shift, perspective.
-LIKELY = np.array([1.0, 1.0, 1e6, 1.0, 1.0, 1e6, 0.2, 0.2])
+LIKELY = np.array([1.0, 1.0, 1e6, 1.0, 1.0, 1e6, 0.3, 0.3])
 SETTLED = 0.02  # pixels
 # How far beyond the usual spread a pixel still counts, step by step. Generous at first: on a side with long
 # straight lines most pixels fit wherever it slides along them, and the few that tell would be taken for outliers.

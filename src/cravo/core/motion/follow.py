@@ -24,11 +24,12 @@ from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import Matrix, apply, inverse
 from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
 from cravo.core.motion.fit import LEAST, Model, Points, robust_fit
+from cravo.core.motion.recognise import Features, features, recognised
 from cravo.core.motion.track import Sample, Track
 
 Grey = NDArray[np.uint8]
 
-WORK_AREA = 40_000.0  # pixels of an area as it is worked on, at most
+WORK_AREA = 46_000.0  # pixels of an area as it is worked on, at most
 MOST_POINTS = 240
 WINDOW = (17, 17)
 BACK_ERROR = 0.7  # working pixels by which matching back may miss its start
@@ -44,6 +45,8 @@ PATCH = (7, 7)  # pixels over which two views are compared, at half the working 
 DRIFTED_BELOW = 0.4  # share of the first view that agrees, below which it is looked for around
 HIDDEN_BELOW = 0.15  # share of every earlier view that agrees, below which something else is in front
 FOUND_FROM = 0.5  # share that must agree where it is found again
+MOST_WIDE = 1200  # pixels of a picture that is searched for features at its own size
+LATELY = 8  # frames over which its way is taken when it is hidden
 PATIENCE = 25  # frames for which an area may be hidden
 SURE = 0.5  # below this a second, wider search is made
 SEARCH_SIDE = 64.0  # longest side of the area in that search, in pixels
@@ -116,6 +119,11 @@ class Sight:
         return _half(self.view.grey, self.mask)
 
     @cached_property
+    def features(self) -> Features:
+        """What it can be recognised by."""
+        return features(self.view.grey, self.mask)
+
+    @cached_property
     def told(self) -> int:
         """How much of it can be compared with another view, in pixels of half the size."""
         return int(np.count_nonzero((self.half.mask > 127) & (self.half.spread > TELLING)))
@@ -175,7 +183,9 @@ class Follower:
         """The sample of the next frame, or those of a stretch in which the area is hidden and its end."""
         frame, last = before + step, track.samples[before].matrix
         answer = self._answer(track, before, step)
-        if answer is not None and self._plausible(answer.matrix, last, self._luma(frame)):
+        if answer is None or not self._plausible(answer.matrix, last, self._luma(frame)):
+            answer = self._recognised(self._sights_for(track, frame, step)[0], frame)
+        if answer is not None:
             return [Sample(frame, answer.matrix, answer.confidence)]
         for ahead in range(1, PATIENCE + 1):
             there = frame + step * ahead
@@ -201,10 +211,10 @@ class Follower:
             # Too fast for the guess: look for the area as a whole first.
             found = self._match(sight, frame, self._search(sight, frame, last, reach=1.0), points)
             answer = max((a for a in (answer, found) if a), key=lambda a: a.confidence, default=None)
+        if self._model in LAID:
+            return self._laid_on(self._sights_for(track, frame, step), frame, answer.matrix) if answer else None
         if answer is None:
             return None
-        if self._model in LAID:
-            return self._laid_on(self._sights_for(track, frame, step), frame, answer.matrix)
         answer, seen = self._recall(track, frame, step, answer)
         return answer if answer.confidence >= LOST_BELOW and seen >= HIDDEN_BELOW else None
 
@@ -278,14 +288,40 @@ class Follower:
 
     def _reappeared(self, track: Track, before: int, frame: int, step: int) -> Sample | None:
         """The area on a later frame, after it was hidden."""
-        near = track.samples[before].matrix
+        near = self._carried_on(track, before, step, abs(frame - before))
         recent = self._recent(track, before, step)
-        reach = min(0.5 + 0.1 * abs(frame - before), 2.0)
+        # Not too far around it: what looks alike is often near by, the next letter or the next window.
+        reach = min(0.3 + 0.05 * abs(frame - before), 1.5)
         for sight in (recent, self._sight(self._at, track.samples[self._at].matrix)):
             found = self._found(sight, frame, near, reach)
             if found is not None and self._plausible(found[0].matrix, near, self._luma(frame)):
                 return Sample(frame, found[0].matrix, found[0].confidence)
-        return None
+        known = self._recognised(self._sights_for(track, frame, step)[0], frame)
+        return Sample(frame, known.matrix, known.confidence) if known else None
+
+    def _carried_on(self, track: Track, before: int, step: int, frames: int) -> Matrix:
+        """Where the area would be if it kept the way it has gone of late."""
+        last, length = track.samples[before].matrix, min(LATELY, abs(before - self._at))
+        earlier = track.samples.get(before - step * length)
+        if not length or earlier is None:
+            return last
+        centre = self._outline.mean(0, keepdims=True)
+        way = (apply(last, centre) - apply(earlier.matrix, centre))[0] * (frames / length)
+        return np.array([[1, 0, way[0]], [0, 1, way[1]], [0, 0, 1.0]]) @ last
+
+    def _recognised(self, sight: Sight | None, frame: int) -> Answer | None:
+        """The area of a sight found anywhere in a frame by its features, however it has turned."""
+        if sight is None or self._model != "perspective":
+            return None
+        new = self._levels(frame).at(1 if self._luma(frame).shape[1] > MOST_WIDE else 0)
+        found = recognised(sight.features, features(new))
+        if found is None:
+            return None
+        height, width = self._luma(frame).shape
+        to_source = np.diag([width / new.shape[1], height / new.shape[0], 1.0])
+        matrix = to_source @ found @ sight.view.to_work @ sight.matrix
+        laid = self._laid_on((sight,), frame, matrix / matrix[2, 2])
+        return laid if laid is not None and laid.confidence >= FOUND_FROM else None
 
     def _ours(self, sight: Sight | None, recent: Sight | None) -> NDArray[np.float32] | None:
         """Points of a sight, without those on what has come in front since it was seen before."""
@@ -437,7 +473,6 @@ def _extrapolated(track: Track, before: int, step: int) -> Matrix:
     if earlier is None or earlier.state == "lost":
         return last
     moved = last[:2, 2] / last[2, 2] - earlier.matrix[:2, 2] / earlier.matrix[2, 2]
-    # Only the shift is carried on; scale and turn change too little in a frame to be guessed.
     change = last @ inverse(earlier.matrix)
     if not 0.9 < np.linalg.det(change[:2, :2]) < 1.1 or np.linalg.norm(moved) > 400:
         return last
