@@ -7,14 +7,14 @@ from time import perf_counter
 
 from bench.demo import clip, followed
 from bench.report import Measure, Measures
-from cravo.core.document import Motion
+from cravo.core.document import Motion, around
 
 ROUNDS = 3
 
 
 def measure() -> Measures:
     of = clip("conductor")
-    motion = Motion(at=75, area=of.face("conductor", 75, 1.25), span=(0, of.facts.frames - 1))
+    motion = Motion(at=75, area=around(of.face("conductor", 75, 1.25)), span=(0, of.facts.frames - 1))
     rates = []
     for _ in range(ROUNDS):
         start = perf_counter()

@@ -8,11 +8,10 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot
+from cravo import headless
+from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot, around
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
-from cravo.core.footage.reader import Reader
-from cravo.core.motion.run import follow_span
 from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium
 from cravo.demo.make import ensure, truth_of
@@ -39,11 +38,8 @@ def clip(name: str) -> Clip:
 
 def followed(of: Clip, motion: Motion) -> Track:
     """The motion followed over its whole span."""
-    track = Track(motion.at)
-    with Reader(of.path, of.facts) as reader:
-        for _ in follow_span(reader, motion, track):
-            pass
-    return track
+    shot = Shot(name="shot", medium="clip", start=0, first=0, last=of.facts.frames - 1, motions=[motion])
+    return headless.followed(Medium(of.path, of.facts), shot, motion, lambda shot, motion: Track(motion.at))
 
 
 @dataclass(frozen=True)
@@ -74,7 +70,7 @@ def three_regions(of: Clip, medium: str = "clip") -> Piece:
         ("Badge", badge, [Look(kind="blur")], []),
         ("Conductor", wide, [], [Look(kind="desaturate")]),
     ):
-        motion = Motion(name=name, at=at, area=pose, span=(0, last))
+        motion = Motion(name=name, at=at, area=around(pose), span=(0, last))
         numbers = pose.model_dump()
         motions.append(motion)
         regions.append(

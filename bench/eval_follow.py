@@ -10,14 +10,16 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from bench.demo import Clip, clip, followed
 from bench.report import Measure, Measures
-from cravo.core.document import Motion, Pose
+from cravo.core.document import Motion, Pose, around
 from cravo.core.footage.picture import Box
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import carry
-from cravo.core.shapes.ellipse import matte
+from cravo.core.shapes.ellipse import Oval
+from cravo.core.shapes.falloff import Feathers
 
 MARGIN = 1.25
 HEADS = {
@@ -44,7 +46,7 @@ def measure() -> Measures:
 
 
 def _ours(of: Clip, start: Pose, at: int) -> list[Pose]:
-    track = followed(of, Motion(at=at, area=start, span=(0, of.facts.frames - 1)))
+    track = followed(of, Motion(at=at, area=around(start), span=(0, of.facts.frames - 1)))
     return [carry(start, track.nearest(frame).matrix) for frame in range(of.facts.frames)]
 
 
@@ -71,8 +73,12 @@ def _against(of: Clip, who: str, poses: list[Pose]) -> tuple[list[float], list[f
     covered, apart = [], []
     for frame, pose in enumerate(poses):
         truth = of.face(who, frame)
-        oval = matte(truth, 0, 0, picture) > 0.5
+        oval = _covered(truth, picture)
         if oval.any():
-            covered.append(float((oval & (matte(pose, 0, 0, picture) > 0.5)).sum() / oval.sum()))
+            covered.append(float((oval & _covered(pose, picture)).sum() / oval.sum()))
         apart.append(float(np.hypot(pose.x - truth.x, pose.y - truth.y)))
     return covered, apart
+
+
+def _covered(pose: Pose, picture: Box) -> NDArray[np.bool_]:
+    return Oval(pose, Feathers(0, 0, 0, 0)).matte(picture, 1.0) > 0.5

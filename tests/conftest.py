@@ -11,11 +11,16 @@ from tempfile import mkdtemp
 import pytest
 from bench.demo import Clip, clip
 from bench.running import ask, await_idle, running
+from hypothesis import settings
 
 from cravo.jobs.queue import prepare
 from cravo.jobs.stage import Stores, open_stores
 from cravo.store.database import migrate
 from cravo.store.server import Server
+
+# The first call of a compiled function takes long, whatever it is given.
+settings.register_profile("cravo", deadline=None)
+settings.load_profile("cravo")
 
 
 @pytest.fixture(scope="session")

@@ -43,9 +43,8 @@ def test_a_killed_worker_loses_no_frame_and_the_next_one_goes_on(film):
     with running() as address:
         state = json.loads(ask(address, "/api/projects", {"name": "p", "media": [upload(address, film)]}))
         project, shot = state["id"], state["document"]["layers"][0]["items"][0]["id"]
-        state = json.loads(
-            ask(address, f"/api/projects/{project}/regions", {"seen": 0, "shot": shot, "frame": 0, "pose": POSE})
-        )
+        edit = {"do": "new region", "shot": shot, "frame": 0, "part": {"kind": "ellipse", **POSE}}
+        state = json.loads(ask(address, f"/api/projects/{project}/changes", {"seen": 0, "edit": edit}))
         part = state["document"]["layers"][0]["items"][0]["regions"][0]["parts"][0]["id"]
         wish = {"seen": state["revision"], "shot": shot, "part": part, "frame": 0, "way": "both"}
         work = json.loads(ask(address, f"/api/projects/{project}/follow", wish))["work"]["id"]

@@ -10,15 +10,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Motion, Project, Shot, open_project
+from cravo.core.document import Model, Motion, Project, Shot, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
-from cravo.core.motion.fit import Model
-from cravo.core.motion.follow import Follower, HoldOut
-from cravo.core.motion.run import Luma, follow_span
+from cravo.core.motion.follow import Follower, HoldOut, nothing_held
+from cravo.core.motion.ride import Tracks, carrier_of
+from cravo.core.motion.run import Luma, ends, follow, held_out
+from cravo.core.motion.targets import targets, track_of
 from cravo.core.motion.track import Track, matrix_list
 from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Progress, render
@@ -66,26 +67,38 @@ def render_file(
         raise CravoError(f"The project {project_file} cannot be read.") from None
     media = Folder(project, project_file.absolute().parent)
     known: dict[str, Track] = {}
-    for shot in project.shots():
-        for motion in shot.motions:
-            say(f"Following {motion.name} ...")
-            known[motion.id] = _followed(media(shot.medium), motion, progress)
-    encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
 
     def tracks(shot: Shot, motion: Motion) -> Track:
+        # A hold-out may ride on another motion, which then is followed first.
+        if motion.id not in known:
+            say(f"Following {motion.name} ...")
+            known[motion.id] = followed(media(shot.medium), shot, motion, tracks, progress)
         return known[motion.id]
 
+    for shot in project.shots():
+        for motion in shot.motions:
+            tracks(shot, motion)
+    encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
     say(f"Writing {out.name} ...")
     return render(project, media, tracks, out, encoding, first or 0, last, progress)
 
 
-def _followed(medium: Medium, motion: Motion, progress: Progress) -> Track:
-    track = Track(motion.at)
-    total = motion.span[1] - motion.span[0]
+def followed(
+    medium: Medium, shot: Shot, motion: Motion, tracks: Tracks, progress: Progress = lambda done, total: None
+) -> Track:
+    """A motion followed over its whole span."""
+    wanted = targets(shot, motion)
+    found = {target.key: Track(target.at) for target in wanted}
+    size = (medium.facts.width, medium.facts.height)
+    total, done = (motion.span[1] - motion.span[0]) * len(wanted), 0
     with Reader(medium.path, medium.facts) as reader:
-        for done, _ in enumerate(follow_span(reader, motion, track), 1):
-            progress(min(done, total), total)
-    return track
+        for target in wanted:
+            hold_out = held_out(shot, target, carrier_of(shot, tracks), size)
+            for until in ends(motion, target, found, motion.span):
+                for _ in follow(reader, target, found[target.key], until, hold_out):
+                    done += 1
+                    progress(min(done, total), total)
+    return track_of(shot, motion, lambda target: found[target.key])
 
 
 def mattes_in(folder: Path, facts: Facts) -> HoldOut:
@@ -121,7 +134,7 @@ def follow_clip(
     if len(outline) < 3:
         raise CravoError("The shape needs at least three points.")
     track = Track(at)
-    held = mattes_in(hold_out, facts) if hold_out else lambda frame: None
+    held = mattes_in(hold_out, facts) if hold_out else nothing_held
     total, done = facts.frames - 1, 0
     with Reader(clip, facts) as reader:
         for until, step in ((facts.frames - 1, 1), (0, -1)):

@@ -48,10 +48,12 @@ def project(client, stores, film):
     work_off(stores)
     state = client.post("/api/projects", json={"name": "p", "media": [medium]}).json()
     shot = state["document"]["layers"][0]["items"][0]["id"]
-    state = client.post(
-        f"/api/projects/{state['id']}/regions", json={"seen": 0, "shot": shot, "frame": 4, "pose": POSE}
-    ).json()
-    return state
+    return change(client, state, do="new region", shot=shot, frame=4, part={"kind": "ellipse", **POSE}).json()
+
+
+def change(client, state, **edit):
+    edit = {"shot": shot_of(state)["id"], **edit}
+    return client.post(f"/api/projects/{state['id']}/changes", json={"seen": state["revision"], "edit": edit})
 
 
 def shot_of(state):
@@ -75,8 +77,10 @@ def test_from_upload_to_a_followed_region(client, stores, project):
     assert [(r["state"], r["first"], r["last"]) for r in lanes["regions"][0]["runs"]] == [
         ("sure", 0, 3), ("set", 4, 4), ("sure", 5, 23),
     ]  # fmt: skip
-    poses = client.get(f"/api/projects/{project['id']}/poses/{shot_of(project)['id']}/{part_of(project)['id']}").json()
-    assert poses["poses"][14][0] == pytest.approx(150 + 20, abs=1)
+    motion = shot_of(answer["state"])["motions"][0]["id"]
+    carried = client.get(f"/api/projects/{project['id']}/carried/{shot_of(project)['id']}/{motion}").json()
+    assert carried["matrices"][14][2] == pytest.approx(20, abs=1)
+    assert carried["matrices"][4] == np.eye(3).ravel().tolist()
     assert answer["work"]["kind"] == "follow"
     assert client.get(f"/api/work/{answer['work']['id']}").json()["state"] == "done"
 
@@ -96,25 +100,65 @@ def test_following_goes_on_where_it_was_stopped(client, stores, project):
 def test_corrections_and_their_undoing(client, stores, project):
     state = follow(client, project).json()["state"]
     work_off(stores)
-    put = {
-        "shot": shot_of(state)["id"],
-        "part": part_of(state)["id"],
-        "frame": 20,
-        "pose": {**POSE, "x": 200, "rx": 80},
-    }
-    state = client.post(f"/api/projects/{state['id']}/place", json={"seen": state["revision"], **put}).json()
-    path = f"/api/projects/{state['id']}/poses/{shot_of(state)['id']}/{part_of(state)['id']}"
-    poses = client.get(path).json()
-    assert poses["keyed"] == [4, 20]
-    assert poses["poses"][20][:3] == pytest.approx([200, 100, 80], abs=0.02)
-    assert 50 < poses["poses"][12][2] < 80
+    part = part_of(state)["id"]
+    state = change(client, state, do="place", part=part, frame=20, pose={**POSE, "x": 200, "rx": 80}).json()
+    assert [key["frame"] for key in part_of(state)["x"]["keys"]] == [4, 20]
     assert not stores.work.open()  # nothing is followed again
     assert state["undo"] == "Move shape"
-    key = {"shot": put["shot"], "part": put["part"], "frame": 20}
-    state = client.post(f"/api/projects/{state['id']}/clear-key", json={"seen": state["revision"], **key}).json()
-    assert client.get(path).json()["keyed"] == [4]
+    state = change(client, state, do="clear keys", part=part, first=20, last=20).json()
+    assert [key["frame"] for key in part_of(state)["x"]["keys"]] == [4]
     state = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
-    assert client.get(path).json()["keyed"] == [4, 20]
+    assert [key["frame"] for key in part_of(state)["x"]["keys"]] == [4, 20]
+
+
+def test_a_span_is_forgotten_and_done_again(client, stores, project):
+    state = follow(client, project).json()["state"]
+    work_off(stores)
+    shot, motion = shot_of(state)["id"], shot_of(state)["motions"][0]["id"]
+    lane = lambda: client.get(f"/api/projects/{state['id']}/lanes/{shot}").json()["motions"][0]["followed"]  # noqa: E731
+    body = {"shot": shot, "first": 10, "last": 14}
+    assert client.post(f"/api/projects/{state['id']}/motions/{motion}/clear", json=body).status_code == 204
+    assert lane() == [[0, 9], [15, 23]]
+    wish = {"seen": state["revision"], "shot": shot, "motion": motion, "frame": 4, "span": [10, 14], "again": True}
+    row = client.post(f"/api/projects/{state['id']}/follow", json=wish).json()["work"]
+    work_off(stores)
+    assert client.get(f"/api/work/{row['id']}").json()["state"] == "done"
+    assert lane() == [[0, 23]]
+    gone = client.post(f"/api/projects/{state['id']}/motions/nothing/clear", json=body)
+    assert gone.status_code == 404
+
+
+def test_a_motion_by_trackers_of_which_shapes_ride(client, stores, project):
+    state = change(client, project, do="new motion", frame=4, tracker=[140, 90]).json()
+    motion = shot_of(state)["motions"][0]
+    state = change(client, state, do="add tracker", motion=motion["id"], frame=4, spot=[180, 110]).json()
+    state = change(client, state, do="ride", part=part_of(state)["id"], motion=motion["id"], frame=4).json()
+    follow(client, state, part=None, motion=motion["id"])
+    work_off(stores)
+    carried = client.get(f"/api/projects/{state['id']}/carried/{shot_of(state)['id']}/{motion['id']}").json()
+    assert carried["matrices"][14][2] == pytest.approx(20, abs=1)
+    assert carried["trackers"][1][14] == pytest.approx([200, 110], abs=1)
+    lanes = client.get(f"/api/projects/{state['id']}/lanes/{shot_of(state)['id']}").json()
+    assert lanes["motions"][0]["followed"] == [[0, 23]]
+    assert lanes["regions"][0]["runs"][-1]["state"] == "sure"
+
+
+@pytest.mark.parametrize(
+    ("edit", "words"),
+    [
+        ({"do": "place", "part": "none", "frame": 0, "pose": POSE}, "no longer"),
+        ({"do": "new motion", "frame": 0, "area": [[1, 1]]}, "three corners"),
+        ({"do": "ride", "part": "PART", "motion": "none", "frame": 0}, "no longer"),
+        ({"do": "add point", "part": "PART", "side": 0, "share": 0.5}, "path only"),
+        ({"do": "remove region", "region": "none"}, "no longer"),
+    ],
+)
+def test_changes_that_do_not_fit_are_refused_in_words(client, project, edit, words):
+    edit = {key: part_of(project)["id"] if value == "PART" else value for key, value in edit.items()}
+    answer = change(client, project, **edit)
+    assert answer.status_code == 422
+    assert words in answer.json()["detail"]
+    assert client.get(f"/api/projects/{project['id']}").json()["revision"] == project["revision"]
 
 
 def decoded(answer):
@@ -129,9 +173,15 @@ def test_pictures_with_a_change_that_is_only_tried_out(client, project):
     assert np.abs(plain[100, 150].astype(int) - (30, 28, 28)).max() > 20
     assert np.abs(tried[100, 150].astype(int) - (30, 28, 28)).max() < 8
     assert client.get(f"/api/projects/{project['id']}").json()["revision"] == project["revision"]
-    moved = {"shot": shot_of(project)["id"], "part": part_of(project)["id"], "frame": 4, "pose": {**POSE, "x": 60}}
+    moved = {
+        "do": "place",
+        "shot": shot_of(project)["id"],
+        "part": part_of(project)["id"],
+        "frame": 4,
+        "pose": {**POSE, "x": 60},
+    }
     region = shot_of(project)["regions"][0]["id"]
-    ask = {"frame": 4, "width": 320, "height": 208, "view": "matte", "region": region, "trial": {"place": moved}}
+    ask = {"frame": 4, "width": 320, "height": 208, "view": "matte", "region": region, "trial": {"edit": moved}}
     matte = decoded(client.post(url, json=ask))
     assert matte[100, 60].min() > 250
     assert matte[100, 150].max() < 5
@@ -216,8 +266,7 @@ def test_a_clip_in_use_stays_until_its_project_goes(client, project):
 def test_a_region_deleted_while_it_is_followed(client, stores, project):
     state = follow(client, project).json()["state"]
     region = shot_of(state)["regions"][0]["id"]
-    body = {"seen": state["revision"], "shot": shot_of(state)["id"]}
-    state = client.post(f"/api/projects/{state['id']}/regions/{region}/remove", json=body).json()
+    state = change(client, state, do="remove region", region=region).json()
     assert shot_of(state)["motions"] == []
     assert stores.work.open() == []
     state = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
@@ -272,8 +321,11 @@ def test_what_is_not_there_is_said_in_words(client, method, path, body):
         {"frame": 0, "width": 99999},
         {"frame": 0, "view": "xray"},
         {"frame": 0, "trial": {"patch": [{"op": "nonsense"}]}},
-        {"frame": 0, "trial": {"place": {"shot": "x", "part": "y", "frame": 0, "pose": POSE}}},
-        {"frame": 0, "trial": {"place": {"shot": "x", "part": "y", "frame": 0, "pose": {**POSE, "rx": 0}}}},
+        {"frame": 0, "trial": {"edit": {"do": "place", "shot": "x", "part": "y", "frame": 0, "pose": POSE}}},
+        {
+            "frame": 0,
+            "trial": {"edit": {"do": "place", "shot": "x", "part": "y", "frame": 0, "pose": {**POSE, "rx": 0}}},
+        },
         {"frame": 0, "plain": "pink"},
     ],
 )

@@ -13,12 +13,14 @@ from bench.bench_export import transcode
 from bench.demo import Clip
 from playwright.sync_api import Page, expect
 
-from cravo.core.document import Look, Pose
+from cravo.core.document import Ellipse, Look, Pose
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.geometry.transforms import carry
 from cravo.core.looks import kinds, values_at
-from cravo.core.shapes.ellipse import matte
+from cravo.core.shapes.ellipse import Oval
+from cravo.core.shapes.falloff import Feathers
 from tests.browser.bench import draw, idle, open_demo
 
 PICTURE = Box(0, 0, 1920, 1080)
@@ -63,10 +65,14 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
 def poses_of(cravo: str, project: str) -> list[Pose]:
     with urllib.request.urlopen(f"{cravo}/api/projects/{project}") as answer:
         shot = json.load(answer)["document"]["layers"][0]["items"][0]
-    part = shot["regions"][0]["parts"][0]["id"]
-    with urllib.request.urlopen(f"{cravo}/api/projects/{project}/poses/{shot['id']}/{part}") as answer:
-        numbers = json.load(answer)["poses"]
-    return [Pose(x=x, y=y, rx=rx, ry=ry, rotation=r) for x, y, rx, ry, r in numbers]
+    part, motion = Ellipse.model_validate(shot["regions"][0]["parts"][0]), shot["motions"][0]["id"]
+    with urllib.request.urlopen(f"{cravo}/api/projects/{project}/carried/{shot['id']}/{motion}") as answer:
+        matrices = np.array(json.load(answer)["matrices"]).reshape(-1, 3, 3)
+    return [carry(part.pose_at(frame), matrix) for frame, matrix in enumerate(matrices)]
+
+
+def matte(pose: Pose, into: float, out: float, box: Box) -> np.ndarray:
+    return Oval(pose, Feathers(into, out, into, out)).matte(box, 1.0)
 
 
 def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path, every: int = 1) -> None:

@@ -2,8 +2,8 @@
 
 import pytest
 
-from cravo.core.document import Pose, Project
-from cravo.core.edits import add_region
+from cravo.core.document import Ellipse, Project
+from cravo.core.edits import NewRegion
 from cravo.core.errors import BadDocument
 from cravo.store.projects import Conflict, Unknown
 
@@ -89,8 +89,13 @@ def test_a_change_by_the_rules_is_one_edit(stores):
     state = stores.projects.add(Project(name="a"))
     add = [{"op": "add", "path": "/layers/0/items/-", "value": {**SHOT, "id": "s"}}]
     state = stores.projects.patch(state.id, state.revision, "add shot", add)
-    pose = Pose(x=1, y=2, rx=3, ry=4)
-    state = stores.projects.change(state.id, state.revision, "new region", lambda d: add_region(d, "s", 0, pose))
+    edit = NewRegion(shot="s", frame=0, part=Ellipse(x=1, y=2, rx=3, ry=4))
+
+    def change(document):
+        edit.made(document, lambda shot: None)
+        return document
+
+    state = stores.projects.change(state.id, state.revision, edit.said, change)
     assert len(state.document.shot("s").regions) == 1
     assert stores.projects.undo(state.id, state.revision).document.shot("s").regions == []
 

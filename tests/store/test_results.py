@@ -7,6 +7,7 @@ from tests.footage import make_clip, numbered
 from cravo.core.document import Motion, Pose, Shot
 from cravo.core.errors import MissingFootage
 from cravo.core.geometry.transforms import similarity
+from cravo.core.motion.targets import targets
 from cravo.core.motion.track import Sample
 from cravo.jobs.queue import perform, start
 
@@ -23,24 +24,25 @@ def add(stores, tmp_path, name="a.mp4", **how):
 def test_samples_come_back_as_they_were_and_are_replaced_frame_by_frame(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
-    key = stores.samples.key(shot, MOTION)
+    target = targets(shot, MOTION)[0]
+    key = target.key
     first = [Sample(f, similarity(1.1, f, (3, 4), (f, 0)), 0.5 + f / 100) for f in range(6, 10)]
     stores.samples.write(medium, key, first)
     stores.samples.write(medium, key, [Sample(7, np.eye(3), 0.1, "lost")])
-    track = stores.samples.load(key, 5)
+    track = stores.samples.load(target)
     assert np.allclose(track.samples[9].matrix, first[3].matrix, atol=1e-12)
     assert track.samples[7].state == "lost"
     assert track.samples[5].confidence == 1.0
     assert track.edge(1, 9) == 6
     stores.samples.clear(key, [7])
-    assert 7 not in stores.samples.load(key, 5).samples
+    assert 7 not in stores.samples.load(target).samples
 
 
 def test_the_stamp_tells_when_samples_have_changed(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
     before, _ = stores.samples.stamped(shot, MOTION)
-    stores.samples.write(medium, stores.samples.key(shot, MOTION), [Sample(6, np.eye(3), 1.0)])
+    stores.samples.write(medium, targets(shot, MOTION)[0].key, [Sample(6, np.eye(3), 1.0)])
     fresh = type(stores.samples)(stores.database)
     after, track = fresh.stamped(shot, MOTION)
     assert after != before

@@ -8,7 +8,8 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from cravo.core.document import Pose, Project, Rate
+from cravo.core.document import Model, Project, Rate
+from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
 from cravo.core.proof.coverage import Doubt, Run
@@ -86,54 +87,45 @@ class Seen(BaseModel):
     seen: int
 
 
-class ShotSeen(Seen):
-    shot: str
-
-
 class NewShot(Seen):
     medium: str
 
 
-class NewRegion(Seen):
-    """An ellipse drawn on a source frame."""
+class Change(Seen):
+    """An edit that needs the rules of the job."""
 
-    shot: str
-    frame: int
-    pose: Pose
-
-
-class PlaceEdit(BaseModel):
-    """Put a shape somewhere on one source frame."""
-
-    shot: str
-    part: str
-    frame: int
-    pose: Pose
-
-
-class PlaceRequest(PlaceEdit, Seen):
-    label: str = "Move shape"
-
-
-class ClearKey(Seen):
-    shot: str
-    part: str
-    frame: int
+    edit: Edit
 
 
 class FollowRequest(Seen):
+    """Follow what a shape rides on (a new motion where it rides on none), or a motion.
+
+    `again` forgets first what is known of the span.
+    """
+
     shot: str
-    part: str
+    part: str | None = None
+    motion: str | None = None
     frame: int
     way: Literal["both", "forwards", "backwards", "next", "previous"] = "both"
     span: tuple[int, int] | None = None
+    model: Model = "similarity"
+    again: bool = False
+
+
+class ClearSamples(BaseModel):
+    """Forget what was followed on the frames of a span."""
+
+    shot: str
+    first: int
+    last: int
 
 
 class Trial(BaseModel):
     """A change shown but not made: what a drag looks like before it is let go."""
 
     patch: list[dict[str, Any]] = []
-    place: PlaceEdit | None = None
+    edit: Edit | None = None
 
 
 class PictureRequest(BaseModel):
@@ -163,10 +155,12 @@ class OpenPoint(Doubt):
 
 
 class MotionLane(BaseModel):
+    """Stretches of frames, both ends included, by what is known of them."""
+
     motion: str
     followed: list[tuple[int, int]]
+    bridged: list[tuple[int, int]]
     lost: list[int]
-    confidence: list[tuple[int, float]]
 
 
 class Lanes(BaseModel):
@@ -176,13 +170,16 @@ class Lanes(BaseModel):
     motions: list[MotionLane]
 
 
-class Poses(BaseModel):
-    """x, y, rx, ry, rotation of a part on each frame from `first` on, rounded to a hundredth of a pixel."""
+class Carried(BaseModel):
+    """What a motion does to shapes that ride on it, on each frame from `first` on: 3x3 matrices, row by row.
 
-    part: str
+    `trackers` are the places of its trackers, in their order, where they are known.
+    """
+
+    motion: str
     first: int
-    poses: list[tuple[float, float, float, float, float]]
-    keyed: list[int]
+    matrices: list[list[float]]
+    trackers: list[list[tuple[float, float] | None]]
 
 
 class WorkInfo(BaseModel):

@@ -8,37 +8,35 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from cravo.api.models import (
-    ClearKey,
+    Carried,
+    Change,
+    ClearSamples,
     FollowRequest,
     FollowStarted,
     Lanes,
     MotionLane,
     NewProject,
-    NewRegion,
     NewShot,
     OpenPoint,
     PatchEdit,
-    PlaceRequest,
-    Poses,
     ProjectLine,
     ProjectState,
     RegionLane,
     Seen,
-    ShotSeen,
 )
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import add_region, add_shot, clear_key, find_part, place, remove_region, want_follow
+from cravo.core.edits import Follow, add_shot, find_part
 from cravo.core.errors import CravoError
 from cravo.core.footage.timecode import timecode
-from cravo.core.mattes.region import placed
-from cravo.core.proof.coverage import doubts, open_points, runs
+from cravo.core.motion.targets import place, targets
+from cravo.core.proof.coverage import doubts, open_points, runs, stretches
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
-MOST_POSES = 3000
+MOST_MATRICES = 3000
 LARGEST_FILE = 64 << 20
 _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
@@ -157,78 +155,56 @@ def shots(project: UUID, new: NewShot, studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stores.projects.change(str(project), new.seen, "Add shot", change))
 
 
-@router.post("/{project}/regions")
-def add_a_region(project: UUID, new: NewRegion, studio: TheStudio) -> ProjectState:
-    def change(document: Project) -> Project:
-        return add_region(document, new.shot, new.frame, new.pose)
-
-    return studio.seen(studio.stores.projects.change(str(project), new.seen, "New region", change))
-
-
-@router.post("/{project}/regions/{region}/remove")
-def remove_a_region(project: UUID, region: str, shot: ShotSeen, studio: TheStudio) -> ProjectState:
-    """Take a region away; following that was under way for it alone is stopped."""
+@router.post("/{project}/changes")
+def change(project: UUID, wish: Change, studio: TheStudio) -> ProjectState:
+    """An edit that needs the rules of the job. Following that nothing rides on any more is stopped."""
     gone: list[str] = []
 
-    def change(document: Project) -> Project:
-        before = {motion.id for motion in document.shot(shot.shot).motions}
-        new = remove_region(document, shot.shot, region)
-        gone.extend(before - {motion.id for motion in new.shot(shot.shot).motions})
-        return new
+    def made(document: Project) -> Project:
+        before = {motion.id for motion in document.shot(wish.edit.shot).motions}
+        wish.edit.made(document, studio.plan(studio.state(str(project))).carrier)
+        gone.extend(before - {motion.id for motion in document.shot(wish.edit.shot).motions})
+        return document
 
-    state = studio.stores.projects.change(str(project), shot.seen, "Delete region", change)
+    state = studio.stores.projects.change(str(project), wish.seen, wish.edit.said, made)
     for motion in gone:
         studio.stores.work.stop_on(motion)
     return studio.seen(state)
 
 
-@router.post("/{project}/place")
-def place_shape(project: UUID, put: PlaceRequest, studio: TheStudio) -> ProjectState:
-    """Put a shape somewhere on one frame; neighbours blend to it."""
-
-    def change(document: Project) -> Project:
-        carrier = studio.plan(studio.state(str(project))).beside(document).carrier(document.shot(put.shot))
-        return place(document, put.shot, put.part, put.frame, put.pose, carrier)
-
-    return studio.seen(studio.stores.projects.change(str(project), put.seen, put.label, change))
-
-
-@router.post("/{project}/clear-key")
-def clear(project: UUID, key: ClearKey, studio: TheStudio) -> ProjectState:
-    def change(document: Project) -> Project:
-        return clear_key(document, key.shot, key.part, key.frame)
-
-    return studio.seen(studio.stores.projects.change(str(project), key.seen, "Clear correction", change))
-
-
 @router.post("/{project}/follow")
 def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStarted:
-    """Let a shape ride on a followed motion, and queue the following."""
-    asked: list[Motion] = []
+    """Let a shape ride on a followed motion, or take a motion, and queue the following."""
+    state = studio.state(str(project))
+    span = _span(wish, state.document.shot(wish.shot))
+    motion_id = wish.motion
+    if wish.part is not None:
+        edit = Follow(shot=wish.shot, part=wish.part, frame=wish.frame, span=span, model=wish.model)
 
-    def change(document: Project) -> Project:
-        shot = document.shot(wish.shot)
-        carrier = studio.plan(studio.state(str(project))).beside(document).carrier(shot)
-        new, motion = want_follow(document, wish.shot, wish.part, wish.frame, _span(wish, shot), carrier)
-        asked.append(motion)
-        return new
+        def made(document: Project) -> Project:
+            edit.made(document, studio.plan(state).carrier)
+            return document
 
-    state = studio.stores.projects.change(str(project), wish.seen, "Follow", change)
-    shot, motion = state.document.shot(wish.shot), asked[0]
-    first, last = _span(wish, shot)
-    until = [end for end in (last, first) if end != motion.at]
-    until = [end for end in until if (end > motion.at) == (end == last)]
-    row = start(
-        studio.stores,
-        "follow",
-        f"Following {find_part(shot, wish.part).name}",
-        state.id,
-        motion.id,
-        shot=shot.id,
-        motion=motion.id,
-        until=until,
-    )
+        state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
+        motion_id = find_part(state.document.shot(wish.shot), wish.part).rides_on
+    shot = state.document.shot(wish.shot)
+    motion = shot.motion(motion_id)
+    if motion is None:
+        raise CravoError("This motion is no longer in the project.")
+    detail = {"shot": shot.id, "motion": motion.id, "span": list(span), "again": wish.again}
+    row = start(studio.stores, "follow", f"Following {motion.name}", state.id, motion.id, **detail)
     return FollowStarted(state=studio.seen(state), work=work_info(row))
+
+
+@router.post("/{project}/motions/{motion}/clear", status_code=204)
+def clear(project: UUID, motion: str, span: ClearSamples, studio: TheStudio) -> Response:
+    """Forget what was followed on the frames of a span."""
+    shot = studio.state(str(project)).document.shot(span.shot)
+    the_motion = _motion(shot, motion)
+    for target in targets(shot, the_motion):
+        frames = [frame for frame in range(span.first, span.last + 1) if frame != target.at]
+        studio.stores.samples.clear(target.key, frames)
+    return Response(status_code=204)
 
 
 @router.get("/{project}/lanes/{shot}")
@@ -271,19 +247,24 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
     ]
 
 
-@router.get("/{project}/poses/{shot}/{part}")
-def poses(project: UUID, shot: str, part: str, studio: TheStudio, first: int = 0, count: int = MOST_POSES) -> Poses:
-    """Where a shape stands on each frame of a stretch."""
+@router.get("/{project}/carried/{shot}/{motion}")
+def carried(
+    project: UUID, shot: str, motion: str, studio: TheStudio, first: int = 0, count: int = MOST_MATRICES
+) -> Carried:
+    """What a motion does to shapes that ride on it, on each frame of a stretch."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    the_part = find_part(the_shot, part)
+    the_motion = _motion(the_shot, motion)
     carrier = studio.plan(state).carrier(the_shot)
     begin = max(first, the_shot.first)
-    found = []
-    for frame in range(begin, min(begin + min(count, MOST_POSES), the_shot.last + 1)):
-        pose = placed(the_shot, the_part, frame, carrier)
-        found.append(tuple(round(v, 2) for v in (pose.x, pose.y, pose.rx, pose.ry, pose.rotation)))
-    return Poses(part=part, first=begin, poses=found, keyed=the_part.keyed_frames())
+    frames = range(begin, min(begin + min(count, MOST_MATRICES), the_shot.last + 1))
+    load = studio.stores.samples.target
+    return Carried(
+        motion=motion,
+        first=begin,
+        matrices=[[round(value, 12) for value in carrier(motion, frame).ravel().tolist()] for frame in frames],
+        trackers=[[place(load, the_shot, the_motion, one, frame) for frame in frames] for one in the_motion.trackers],
+    )
 
 
 def _add_shot(studio: Studio, document: Project, medium: str) -> Project:
@@ -312,18 +293,20 @@ def _span(wish: FollowRequest, shot: Shot) -> tuple[int, int]:
 
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
     track = studio.stores.samples.track(shot, motion)
-    frames = [f for f in sorted(track.samples) if shot.first <= f <= shot.last]
-    followed: list[tuple[int, int]] = []
-    for frame in frames:
-        if not track.followed(frame):
-            continue
-        if followed and followed[-1][1] == frame - 1:
-            followed[-1] = (followed[-1][0], frame)
-        else:
-            followed.append((frame, frame))
+    by_state: dict[str, list[int]] = {"followed": [], "bridged": [], "lost": []}
+    for frame in sorted(track.samples):
+        if shot.first <= frame <= shot.last:
+            by_state[track.samples[frame].state].append(frame)
     return MotionLane(
         motion=motion.id,
-        followed=followed,
-        lost=[f for f in frames if not track.known(f)],
-        confidence=[(f, round(track.samples[f].confidence, 3)) for f in frames if track.followed(f)],
+        followed=stretches(by_state["followed"]),
+        bridged=stretches(by_state["bridged"]),
+        lost=by_state["lost"],
     )
+
+
+def _motion(shot: Shot, motion_id: str) -> Motion:
+    motion = shot.motion(motion_id)
+    if motion is None:
+        raise Unknown("This motion is no longer in the project.")
+    return motion

@@ -13,7 +13,6 @@ from starlette.requests import HTTPConnection
 
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
 from cravo.core.document import Project
-from cravo.core.edits import place
 from cravo.core.footage.picture import Box
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, shown
@@ -106,7 +105,7 @@ class Studio:
                 self._held -= len(self._pictures.popitem(last=False)[1])
         return jpeg
 
-    def _stamps(self, document: Project) -> tuple[int, ...]:
+    def _stamps(self, document: Project) -> tuple[object, ...]:
         return tuple(
             self.stores.samples.stamped(shot, motion)[0] for shot in document.shots() for motion in shot.motions
         )
@@ -115,9 +114,8 @@ class Studio:
         """The open plan's files with a document that is only tried out."""
         document = patched(state.document, trial.patch) if trial.patch else state.document.model_copy(deep=True)
         plan = self.plan(state)
-        if trial.place is not None:
-            put = trial.place
-            place(document, put.shot, put.part, put.frame, put.pose, plan.carrier(document.shot(put.shot)))
+        if trial.edit is not None:
+            trial.edit.made(document, plan.carrier)
         return plan.beside(document)
 
 

@@ -9,15 +9,16 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Callable, Iterator
 from fractions import Fraction
-from itertools import pairwise
 from typing import Annotated, Any, Literal
 from uuid import uuid4
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer, ValidationError
+from pydantic import BaseModel, BeforeValidator, Field, PlainSerializer, ValidationError
 
 from cravo.core.errors import BadDocument
+from cravo.core.keyframes import Number, Outline, Plain, Point, frames_of, value_at
 
 VERSION = 1
 REGION_COLOURS = 8
@@ -45,106 +46,172 @@ Rate = Annotated[
 ]
 
 
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+class Pose(Plain):
+    """How a shape lies: its unit square is stretched to rx, ry, sheared, turned clockwise, moved to x, y.
 
-
-class Key(_Model):
-    """The value a number has at one source frame."""
-
-    frame: int
-    value: float
-
-
-class Keyed(_Model):
-    """A number that changes over time; at least one key, ascending by frame."""
-
-    keys: list[Key] = Field(min_length=1)
-
-
-Number = float | Keyed
-
-
-def value_at(number: Number, frame: int) -> float:
-    """The value at a frame: linear between keys, held before the first and after the last."""
-    if not isinstance(number, Keyed):
-        return number
-    keys = number.keys
-    if frame <= keys[0].frame:
-        return keys[0].value
-    for before, after in pairwise(keys):
-        if frame < after.frame:
-            share = (frame - before.frame) / (after.frame - before.frame)
-            return before.value + share * (after.value - before.value)
-    return keys[-1].value
-
-
-def with_key(number: Number, frame: int, value: float) -> Keyed:
-    """The number with one key set or replaced."""
-    others = [key for key in number.keys if key.frame != frame] if isinstance(number, Keyed) else []
-    return Keyed(keys=sorted([*others, Key(frame=frame, value=value)], key=lambda key: key.frame))
-
-
-class Pose(_Model):
-    """An ellipse in source pixels: centre, radii, clockwise rotation in degrees."""
+    Lengths in source pixels, angles in degrees. Shear leans the shape's own upright towards its right.
+    """
 
     x: float
     y: float
     rx: float = Field(gt=0)
     ry: float = Field(gt=0)
     rotation: float = 0
+    shear: float = Field(default=0, ge=-85, le=85)
 
 
-class Ellipse(_Model):
-    """A drawn ellipse. While it rides on a motion its numbers are as on the motion's frame `at`.
+POSE = ("x", "y", "rx", "ry", "rotation", "shear")
+How = Literal["add", "subtract", "intersect"]
 
-    Keys on top of a motion are corrections by hand; between them the correction blends.
+
+class _Shape(Plain):
+    """What all shapes share. While one rides on a motion its numbers are as on the motion's frame `at`.
+
+    Keys on top of a motion are corrections by hand; between them the correction blends. Feathers are
+    distances in source pixels from the drawn edge, up to 400.
     """
 
-    kind: Literal["ellipse"] = "ellipse"
     id: str = Field(default_factory=new_id)
-    name: str = "Ellipse"
+    name: str
+    how: How = "add"
+    invert: bool = False
+    opacity: Number = 1.0
     x: Number
     y: Number
-    rx: Number
-    ry: Number
+    rx: Number = 1.0
+    ry: Number = 1.0
     rotation: Number = 0.0
+    shear: Number = 0.0
     feather_in: Number = 12.0
     feather_out: Number = 12.0
     rides_on: str | None = None
 
     def pose_at(self, frame: int) -> Pose:
-        """Where the ellipse stands at a frame before any motion carries it."""
+        """How the shape lies at a frame before any motion carries it."""
         numbers = {name: value_at(getattr(self, name), frame) for name in POSE}
-        numbers["rx"], numbers["ry"] = max(numbers["rx"], 0.5), max(numbers["ry"], 0.5)
+        numbers["rx"], numbers["ry"] = max(numbers["rx"], 0.01), max(numbers["ry"], 0.01)
+        numbers["shear"] = min(max(numbers["shear"], -85), 85)
         return Pose(**numbers)
 
     def keyed_frames(self) -> list[int]:
-        """Frames on which the pose was set by hand."""
-        numbers = (getattr(self, name) for name in POSE)
-        return sorted({key.frame for n in numbers if isinstance(n, Keyed) for key in n.keys})
+        """Frames on which place or form was set by hand."""
+        return frames_of(*(getattr(self, name) for name in POSE), getattr(self, "points", None))
 
 
-POSE = ("x", "y", "rx", "ry", "rotation")
+class _Sided(_Shape):
+    """A shape with two sides: its feathers may differ along its own upright; None is the same all round."""
+
+    along_in: Number | None = None
+    along_out: Number | None = None
 
 
-class Motion(_Model):
-    """Followed movement: `area` at frame `at` is followed over the frames of `span`.
+class Ellipse(_Sided):
+    kind: Literal["ellipse"] = "ellipse"
+    name: str = "Ellipse"
 
-    The switches say which of the followed movement is used; they cost no new run.
+
+CORNERS = [Point(x=x, y=y) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+
+
+class Rectangle(_Sided):
+    """`points` are its four corners in its unit square and may be pulled anywhere; rounding in source pixels."""
+
+    kind: Literal["rectangle"] = "rectangle"
+    name: str = "Rectangle"
+    points: Outline = CORNERS
+    rounding: Number = 0.0
+
+
+class Path(_Shape):
+    """A closed outline of straight and curved sides (cubic Bezier), its points in its unit square."""
+
+    kind: Literal["path"] = "path"
+    name: str = "Path"
+    points: Outline
+
+
+class Horizon(_Shape):
+    """A straight edge through x, y across the whole picture; it covers what is above it, before it is turned."""
+
+    kind: Literal["horizon"] = "horizon"
+    name: str = "Horizon"
+
+
+Part = Annotated[Ellipse | Rectangle | Path | Horizon, Field(discriminator="kind")]
+Spot = tuple[float, float]
+Model = Literal["position", "similarity", "affine", "perspective"]
+
+
+class Tracker(Plain):
+    """One followed point: a square patch of `size` pixels to each side, as it looks on frame `at`."""
+
+    id: str = Field(default_factory=new_id)
+    name: str = "Tracker"
+    at: int
+    x: float
+    y: float
+    size: float = Field(default=32, ge=8, le=400)
+    on: bool = True
+
+
+class Anchor(Plain):
+    """A frame on which the area was put right by hand: following goes on from there, away from `at`."""
+
+    frame: int
+    matrix: list[list[float]]
+
+
+class Steady(Plain):
+    """How much jitter is taken out: standard deviation in frames, for each kind of movement; 0 is none."""
+
+    position: float = Field(default=0, ge=0, le=100)
+    scale: float = Field(default=0, ge=0, le=100)
+    rotation: float = Field(default=0, ge=0, le=100)
+
+
+def around(pose: Pose, count: int = 48) -> list[Spot]:
+    """Points around an ellipse, to a hundredth of a pixel."""
+    turn = math.radians(pose.rotation)
+    cos, sin = math.cos(turn), math.sin(turn)
+    spots = []
+    for i in range(count):
+        u, v = pose.rx * math.cos(math.tau * i / count), pose.ry * math.sin(math.tau * i / count)
+        u += math.tan(math.radians(pose.shear)) * v
+        spots.append((round(pose.x + u * cos - v * sin, 2), round(pose.y + u * sin + v * cos, 2)))
+    return spots
+
+
+def _area(value: Any) -> Any:
+    """An ellipse may be written instead of its outline."""
+    return around(value if isinstance(value, Pose) else Pose(**value)) if isinstance(value, dict | Pose) else value
+
+
+Area = Annotated[list[Spot], BeforeValidator(_area), Field(max_length=400)]
+
+
+class Motion(Plain):
+    """Followed movement: an area as drawn on frame `at`, or trackers, over the frames of `span`.
+
+    `model` is what is measured; the switches say which of it is used, and cost no new run, nor does
+    `steady`. `hold_outs` are the ids of regions that must be ignored.
     """
 
     id: str = Field(default_factory=new_id)
     name: str = "Motion"
     at: int
-    area: Pose
+    area: Area = []
+    trackers: list[Tracker] = Field(default=[], max_length=12)
+    anchors: list[Anchor] = []
+    model: Model = "similarity"
+    hold_outs: list[str] = []
     span: tuple[int, int]
     position: bool = True
     scale: bool = True
     rotation: bool = True
+    steady: Steady = Steady()
 
 
-class Look(_Model):
+class Look(Plain):
     """A treatment of one side of a region; `kind` names a module in `core.looks`."""
 
     id: str = Field(default_factory=new_id)
@@ -154,19 +221,19 @@ class Look(_Model):
     settings: dict[str, Number | str] = {}
 
 
-class Region(_Model):
+class Region(Plain):
     """What is separated, with its treatment inside and outside."""
 
     id: str = Field(default_factory=new_id)
     name: str
     colour: int = Field(default=0, ge=0, lt=REGION_COLOURS)
     on: bool = True
-    parts: list[Ellipse] = []
+    parts: list[Part] = []
     inside: list[Look] = []
     outside: list[Look] = []
 
 
-class Shot(_Model):
+class Shot(Plain):
     """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on."""
 
     kind: Literal["shot"] = "shot"
@@ -190,13 +257,13 @@ class Shot(_Model):
         raise BadDocument("This region is no longer in the project.")
 
 
-class Layer(_Model):
+class Layer(Plain):
     id: str = Field(default_factory=new_id)
     name: str = "Layer 1"
     items: list[Shot] = []
 
 
-class MediumRef(_Model):
+class MediumRef(Plain):
     """Where to find a clip: its digest (SHA-256) is its identity, the path only a place to look."""
 
     id: str
@@ -204,7 +271,7 @@ class MediumRef(_Model):
     path: str | None = None
 
 
-class Project(_Model):
+class Project(Plain):
     """A piece: picture size, frame rate, layers from bottom to top."""
 
     cravo: Literal[1] = 1
@@ -260,9 +327,4 @@ def digest(*parts: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def motion_key(medium: str, motion: Motion) -> str:
-    """The name of a motion's samples. Span and switches are not part of it: they cost no new run."""
-    return digest("follow", FOLLOWER, medium, motion.at, motion.area)
-
-
-FOLLOWER = 4  # raised when the follower's answers change, so that old samples are not mixed in
+FOLLOWER = 5  # raised when the follower's answers change, so that old samples are not mixed in

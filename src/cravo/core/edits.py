@@ -1,36 +1,453 @@
-"""Changes to a document that need the rules of the job: adding shots, placing shapes, following.
+"""Changes to a document that need the rules of the job: drawing, placing, keyframes, following, riding.
 
-Each takes a document, changes it in place and returns it; what calls it turns the difference into
-a patch.
+Each kind of edit is a model with what it needs; `made` changes a document in place. What calls it turns the
+difference into a patch. Poses and points are in the shape's own space: as on the frame of the motion it rides on.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import count
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+from pydantic import Field
 
 from cravo.core.document import (
     POSE,
     REGION_COLOURS,
-    Ellipse,
-    Keyed,
+    Anchor,
+    Horizon,
     MediumRef,
+    Model,
     Motion,
+    Part,
+    Path,
     Pose,
     Project,
+    Rectangle,
     Region,
     Shot,
-    value_at,
-    with_key,
+    Spot,
+    Tracker,
+    around,
+    new_id,
 )
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
-from cravo.core.geometry.transforms import carry
-from cravo.core.mattes.region import Carrier, placed
+from cravo.core.geometry.transforms import Matrix, apply, carry, inverse, matrix_of, parts_of
+from cravo.core.keyframes import (
+    Ease,
+    Keyed,
+    KeyedOutline,
+    Number,
+    Outline,
+    Plain,
+    Point,
+    as_array,
+    as_points,
+    outline_at,
+    value_at,
+    with_key,
+    with_outline,
+    without_key,
+)
+from cravo.core.mattes.region import Carrier, matrix_on
+from cravo.core.shapes import drawn
+from cravo.core.shapes.contour import Contour
+from cravo.core.shapes.path import split
 from cravo.core.stack.plan import Media, length_of
 
 STILL_HELD = 5  # seconds
+AREA_POINTS = 60  # of an outline that is to be followed
+Carriers = Callable[[Shot], Carrier]
+
+
+class _Edit(Plain):
+    """A change in one shot."""
+
+    shot: str
+
+    label: ClassVar[str]
+
+    @property
+    def said(self) -> str:
+        """What undo says it takes back."""
+        return self.label
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        """Change the document; raises BadDocument with a sentence where it does not fit."""
+        raise NotImplementedError
+
+
+class NewRegion(_Edit):
+    """A region of one shape, drawn on a source frame, in the first colour and with the first name that is free."""
+
+    do: Literal["new region"] = "new region"
+    frame: int
+    part: Part
+    label: ClassVar[str] = "New region"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        used = {region.colour for region in shot.regions}
+        colour = next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
+        names = {region.name for region in shot.regions}
+        name = next(text for n in count(1) if (text := f"Region {n}") not in names)
+        shot.regions.append(Region(name=name, colour=colour, parts=[_fresh(self.part, self.frame)]))
+
+
+class RemoveRegion(_Edit):
+    """Take a region away, and with it every motion that nothing rides on any more."""
+
+    do: Literal["remove region"] = "remove region"
+    region: str
+    label: ClassVar[str] = "Delete region"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        gone = shot.region(self.region)
+        ridden = {part.rides_on for part in gone.parts}
+        shot.regions.remove(gone)
+        still = {part.rides_on for region in shot.regions for part in region.parts}
+        shot.motions = [motion for motion in shot.motions if motion.id not in ridden or motion.id in still]
+        for motion in shot.motions:
+            motion.hold_outs = [one for one in motion.hold_outs if one != self.region]
+
+
+class AddPart(_Edit):
+    """One more shape in a region: drawn on a frame, or a copy.
+
+    A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
+    """
+
+    do: Literal["add part"] = "add part"
+    region: str
+    frame: int
+    part: Part
+    matrix: list[list[float]] | None = None
+
+    @property
+    def said(self) -> str:
+        return f"Add {self.part.name}"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        region = shot.region(self.region)
+        part = _fresh(self.part, self.frame)
+        if part.rides_on is not None and shot.motion(part.rides_on) is None:
+            if self.matrix is not None:
+                _transform(part, np.array(self.matrix), self.frame)
+            part.rides_on = None
+        names = {one.name for one in region.parts}
+        plain = part.name
+        part.name = next(text for n in count(1) if (text := plain if n == 1 else f"{plain} {n}") not in names)
+        region.parts.append(part)
+
+
+class _PartEdit(_Edit):
+    part: str
+
+    def found(self, project: Project) -> Part:
+        return find_part(project.shot(self.shot), self.part)
+
+
+class RemovePart(_PartEdit):
+    do: Literal["remove part"] = "remove part"
+    label: ClassVar[str] = "Remove shape"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        gone = self.found(project)
+        for region in shot.regions:
+            region.parts = [part for part in region.parts if part.id != gone.id]
+
+
+class Place(_PartEdit):
+    """Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again."""
+
+    do: Literal["place"] = "place"
+    frame: int
+    pose: Pose
+    what: str = "Move shape"
+
+    @property
+    def said(self) -> str:
+        return self.what
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        _put(self.found(project), self.frame, self.pose)
+
+
+class Reshape(_PartEdit):
+    """Set the points of a path, or the corners of a rectangle, on one frame."""
+
+    do: Literal["reshape"] = "reshape"
+    frame: int
+    points: list[Point] = Field(min_length=3, max_length=2000)
+    label: ClassVar[str] = "Move points"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = _pointed(self.found(project))
+        if len(outline_at(part.points, self.frame)) != len(self.points):
+            raise BadDocument("The shape has another number of points by now. Try again.")
+        part.points = with_outline(part.points, self.frame, self.points)
+
+
+class AddPoint(_PartEdit):
+    """One more point on a side of a path, at a share of it, on every keyframe; the form stays."""
+
+    do: Literal["add point"] = "add point"
+    side: int = Field(ge=0)
+    share: float = Field(gt=0, lt=1)
+    label: ClassVar[str] = "Add point"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = _path(self.found(project))
+
+        def longer(points: list[Point]) -> list[Point]:
+            if self.side >= len(points):
+                raise BadDocument("The path has no such side any more.")
+            return as_points(split(as_array(points), self.side, self.share))
+
+        part.points = _each(part.points, longer)
+
+
+class RemovePoint(_PartEdit):
+    """Take a point of a path away, on every keyframe."""
+
+    do: Literal["remove point"] = "remove point"
+    points: list[int]
+    label: ClassVar[str] = "Remove point"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = _path(self.found(project))
+
+        def shorter(points: list[Point]) -> list[Point]:
+            left = [point for index, point in enumerate(points) if index not in self.points]
+            if len(left) < 3:
+                raise BadDocument("A path keeps at least three points.")
+            return left
+
+        part.points = _each(part.points, shorter)
+
+
+class ClearKeys(_PartEdit):
+    """Take back what was set by hand on the frames of a span; the last key of a shape stays."""
+
+    do: Literal["clear keys"] = "clear keys"
+    first: int
+    last: int
+    label: ClassVar[str] = "Clear correction"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = self.found(project)
+        for frame in part.keyed_frames():
+            if self.first <= frame <= self.last:
+                for name in _keyable(part):
+                    setattr(part, name, without_key(getattr(part, name), frame))
+
+
+class MoveKeys(_PartEdit):
+    """Move what was set by hand on one frame to another one, or copy it there."""
+
+    do: Literal["move keys"] = "move keys"
+    frame: int
+    to: int
+    copied: bool = False
+
+    @property
+    def said(self) -> str:
+        return "Copy keyframe" if self.copied else "Move keyframe"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = self.found(project)
+        for name in _keyable(part):
+            value = getattr(part, name)
+            if not isinstance(value, Keyed | KeyedOutline):
+                continue
+            mine = next((key for key in value.keys if key.frame == self.frame), None)
+            if mine is None:
+                continue
+            gone = {self.to} if self.copied else {self.to, self.frame}
+            keys = [key for key in value.keys if key.frame not in gone] + [mine.model_copy(update={"frame": self.to})]
+            value.keys = sorted(keys, key=lambda key: key.frame)  # type: ignore[assignment]
+
+
+class EaseKeys(_PartEdit):
+    """How the shape goes on from what was set by hand on a frame."""
+
+    do: Literal["ease keys"] = "ease keys"
+    frame: int
+    ease: Ease
+    label: ClassVar[str] = "Change keyframe"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = self.found(project)
+        for name in _keyable(part):
+            value = getattr(part, name)
+            for key in value.keys if isinstance(value, Keyed | KeyedOutline) else []:
+                if key.frame == self.frame:
+                    key.ease = self.ease
+
+
+class Follow(_PartEdit):
+    """Let a shape ride on a motion that covers at least the span.
+
+    A shape that does not ride yet starts from where it lies on `frame`; a motion that there is already keeps
+    its frame and what it has followed, and only reaches further.
+    """
+
+    do: Literal["follow"] = "follow"
+    frame: int
+    span: tuple[int, int]
+    model: Model = "similarity"
+    label: ClassVar[str] = "Follow"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
+        motion = shot.motion(part.rides_on)
+        if motion is not None:
+            motion.span = (min(first, motion.span[0]), max(last, motion.span[1]))
+            return
+        motion = Motion(
+            name=f"Motion of {part.name}",
+            at=self.frame,
+            area=outline_of(part, self.frame),
+            model=self.model,
+            span=(min(first, self.frame), max(last, self.frame)),
+        )
+        shot.motions.append(motion)
+        part.rides_on = motion.id
+        _put(part, self.frame, part.pose_at(self.frame))
+
+
+class Ride(_PartEdit):
+    """Let a shape ride on a motion, or on none; it keeps its place on the frame."""
+
+    do: Literal["ride"] = "ride"
+    motion: str | None
+    frame: int
+
+    @property
+    def said(self) -> str:
+        return "Ride on motion" if self.motion else "Leave motion"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        _transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
+        part.rides_on = None
+        if self.motion is not None:
+            _motion(shot, self.motion)
+            part.rides_on = self.motion
+            _transform(part, inverse(matrix_on(shot, part, self.frame, carriers(shot))), self.frame)
+
+
+class NewMotion(_Edit):
+    """A motion of its own: an area drawn on a frame, or a first tracker put there."""
+
+    do: Literal["new motion"] = "new motion"
+    frame: int
+    area: list[Spot] = []
+    tracker: Spot | None = None
+    model: Model = "similarity"
+    label: ClassVar[str] = "New motion"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        names = {motion.name for motion in shot.motions}
+        name = next(text for n in count(1) if (text := f"Motion {n}") not in names)
+        trackers = []
+        if self.tracker is not None:
+            trackers = [Tracker(name="Tracker 1", at=self.frame, x=self.tracker[0], y=self.tracker[1])]
+        elif len(self.area) < 3:
+            raise BadDocument("An area to follow has at least three corners.")
+        span = (shot.first, shot.last)
+        shot.motions.append(
+            Motion(name=name, at=self.frame, area=self.area, trackers=trackers, model=self.model, span=span)
+        )
+
+
+class _MotionEdit(_Edit):
+    motion: str
+
+
+class AddTracker(_MotionEdit):
+    """One more tracker; those that there are keep what they have followed."""
+
+    do: Literal["add tracker"] = "add tracker"
+    frame: int
+    spot: Spot
+    label: ClassVar[str] = "Add tracker"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        motion = _motion(project.shot(self.shot), self.motion)
+        names = {one.name for one in motion.trackers}
+        name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
+        motion.trackers = [*motion.trackers, Tracker(name=name, at=self.frame, x=self.spot[0], y=self.spot[1])]
+
+
+class RemoveMotion(_MotionEdit):
+    """Take a motion away; what rode on it keeps its place on the frame."""
+
+    do: Literal["remove motion"] = "remove motion"
+    frame: int
+    label: ClassVar[str] = "Delete motion"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        motion = _motion(shot, self.motion)
+        for region in shot.regions:
+            for part in region.parts:
+                if part.rides_on == motion.id:
+                    _transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
+                    part.rides_on = None
+        shot.motions.remove(motion)
+
+
+class GoOnFrom(_PartEdit):
+    """Take what was corrected by hand on a frame as where the area really is: following goes on from there."""
+
+    do: Literal["go on from"] = "go on from"
+    frame: int
+    label: ClassVar[str] = "Follow from here"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        motion = _motion(shot, part.rides_on or "")
+        if self.frame == motion.at or motion.trackers:
+            raise BadDocument("Go to another frame than the one the motion begins on.")
+        carried = matrix_on(shot, part, self.frame, carriers(shot)) @ matrix_of(part.pose_at(self.frame))
+        matrix = carried @ inverse(matrix_of(part.pose_at(motion.at)))
+        matrix /= matrix[2, 2]
+        others = [one for one in motion.anchors if one.frame != self.frame]
+        fresh = Anchor(frame=self.frame, matrix=matrix.tolist())
+        motion.anchors = sorted([*others, fresh], key=lambda one: one.frame)
+        for name in POSE:
+            setattr(part, name, without_key(getattr(part, name), self.frame))
+
+
+Edit = Annotated[
+    NewRegion
+    | RemoveRegion
+    | AddPart
+    | RemovePart
+    | Place
+    | Reshape
+    | AddPoint
+    | RemovePoint
+    | ClearKeys
+    | MoveKeys
+    | EaseKeys
+    | Follow
+    | Ride
+    | NewMotion
+    | AddTracker
+    | RemoveMotion
+    | GoOnFrom,
+    Field(discriminator="do"),
+]
 
 
 def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
@@ -47,28 +464,7 @@ def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) ->
     return project
 
 
-def add_region(project: Project, shot_id: str, frame: int, pose: Pose) -> Project:
-    """A new region of one ellipse, drawn on a source frame, in the first colour that is free."""
-    shot = project.shot(shot_id)
-    used = {region.colour for region in shot.regions}
-    colour = next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
-    numbers = {name: with_key(0.0, frame, getattr(pose, name)) for name in POSE}
-    names = {region.name for region in shot.regions}
-    name = next(text for n in count(1) if (text := f"Region {n}") not in names)
-    shot.regions.append(Region(name=name, colour=colour, parts=[Ellipse(**numbers)]))
-    return project
-
-
-def remove_region(project: Project, shot_id: str, region_id: str) -> Project:
-    """Take a region away, and with it every motion that nothing rides on any more."""
-    shot = project.shot(shot_id)
-    shot.regions.remove(shot.region(region_id))
-    ridden = {part.rides_on for region in shot.regions for part in region.parts}
-    shot.motions = [motion for motion in shot.motions if motion.id in ridden]
-    return project
-
-
-def find_part(shot: Shot, part_id: str) -> Ellipse:
+def find_part(shot: Shot, part_id: str) -> Part:
     for region in shot.regions:
         for part in region.parts:
             if part.id == part_id:
@@ -76,51 +472,95 @@ def find_part(shot: Shot, part_id: str) -> Ellipse:
     raise BadDocument("This shape is no longer in the project.")
 
 
-def place(project: Project, shot_id: str, part_id: str, frame: int, pose: Pose, carrier: Carrier) -> Project:
-    """Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again."""
-    shot = project.shot(shot_id)
-    part = find_part(shot, part_id)
-    if part.rides_on is not None and shot.motion(part.rides_on) is not None:
-        pose = carry(pose, np.asarray(np.linalg.inv(carrier(part.rides_on, frame)), np.float64))
-        # A full turn more or less is the same pose; the one closest to its neighbours blends well.
-        near = value_at(part.rotation, frame)
-        pose.rotation += 360 * round((near - pose.rotation) / 360)
+def outline_of(part: Part, frame: int) -> list[Spot]:
+    """Where a shape lies on a frame in its own space, as an outline that can be followed."""
+    if isinstance(part, Horizon):
+        raise BadDocument("A horizon has no area to follow. Draw an area with texture, and let the horizon ride on it.")
+    hard = part.model_copy(update={"feather_in": 0.0, "feather_out": 0.0, "along_in": None, "along_out": None})
+    shape = drawn(hard, frame, np.eye(3))
+    if not isinstance(shape, Contour):
+        return around(part.pose_at(frame))
+    points = shape.points
+    every = max(1, -(-len(points) // AREA_POINTS))
+    return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
+
+
+def _fresh(part: Part, frame: int) -> Part:
+    """A shape as it enters the document: with an id of its own, its place set by hand on the frame."""
+    part = part.model_copy(deep=True, update={"id": new_id()})
+    if not part.keyed_frames():
+        _put(part, frame, part.pose_at(frame))
+    return part
+
+
+def _put(part: Part, frame: int, pose: Pose) -> None:
     for name in POSE:
         setattr(part, name, with_key(getattr(part, name), frame, getattr(pose, name)))
-    return project
 
 
-def clear_key(project: Project, shot_id: str, part_id: str, frame: int) -> Project:
-    """Take back what was set by hand on one frame; the last key of a shape stays."""
-    part = find_part(project.shot(shot_id), part_id)
+def _transform(part: Part, matrix: Matrix, frame: int) -> None:
+    """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective."""
+    poses = {at: part.pose_at(at) for at in part.keyed_frames() or [frame]}
+    here = part.pose_at(frame)
+    if matrix[2, :2].any() and isinstance(part, Rectangle | Path):
+        bent = inverse(matrix_of(carry(here, matrix))) @ matrix @ matrix_of(here)
+
+        def bend(points: list[Point]) -> list[Point]:
+            array = as_array(points)
+            spots = apply(bent, array[:, :2])
+            ends = [apply(bent, array[:, :2] + array[:, i : i + 2]) - spots for i in (2, 4)]
+            return as_points(np.hstack([spots, *ends]))
+
+        part.points = _each(part.points, bend)
+    if isinstance(part, Rectangle):
+        part.rounding = _times(part.rounding, parts_of(matrix, (here.x, here.y))[0])
+    eases = {name: {k.frame: k.ease for k in v.keys} for name in POSE if isinstance(v := getattr(part, name), Keyed)}
+    keyed = bool(part.keyed_frames())
     for name in POSE:
-        number = getattr(part, name)
-        if isinstance(number, Keyed):
-            keys = [key for key in number.keys if key.frame != frame]
-            if keys:
-                setattr(part, name, Keyed(keys=keys))
-    return project
+        setattr(part, name, value_at(getattr(part, name), frame))
+    for at, pose in sorted(poses.items()):
+        moved = carry(pose, matrix)
+        for name in POSE:
+            value = getattr(moved, name)
+            setattr(part, name, with_key(getattr(part, name), at, value) if keyed else value)
+    for name, known in eases.items():
+        for key in getattr(part, name).keys:
+            key.ease = known.get(key.frame, key.ease)
 
 
-def want_follow(
-    project: Project, shot_id: str, part_id: str, frame: int, span: tuple[int, int], carrier: Carrier
-) -> tuple[Project, Motion]:
-    """Let a shape ride on a motion that covers at least the span.
+def _times(number: Number, factor: float) -> Number:
+    if isinstance(number, Keyed):
+        return Keyed(keys=[key.model_copy(update={"value": key.value * factor}) for key in number.keys])
+    return number * factor
 
-    A shape that does not ride yet starts from where it stands on `frame`; a motion that there is
-    already keeps its frame and what it has followed, and only reaches further.
-    """
-    shot = project.shot(shot_id)
-    part = find_part(shot, part_id)
-    motion = shot.motion(part.rides_on)
-    first, last = max(span[0], shot.first), min(span[1], shot.last)
-    if motion is not None:
-        motion.span = (min(first, motion.span[0]), max(last, motion.span[1]))
-        return project, motion
-    pose = placed(shot, part, frame, carrier)
-    motion = Motion(name=f"Motion of {part.name}", at=frame, area=pose, span=(min(first, frame), max(last, frame)))
-    shot.motions.append(motion)
-    part.rides_on = motion.id
-    for name in POSE:
-        setattr(part, name, with_key(0.0, frame, getattr(pose, name)))
-    return project, motion
+
+def _each(outline: Outline, change: Callable[[list[Point]], list[Point]]) -> Outline:
+    """The outline with a change made on each of its keys."""
+    if isinstance(outline, KeyedOutline):
+        keys = [key.model_copy(update={"points": change(key.points)}) for key in outline.keys]
+        return KeyedOutline(keys=keys)
+    return change(outline)
+
+
+def _keyable(part: Part) -> list[str]:
+    """What is set by hand as a whole on a frame: place and form."""
+    return [*POSE, "points"] if isinstance(part, Rectangle | Path) else list(POSE)
+
+
+def _pointed(part: Part) -> Rectangle | Path:
+    if not isinstance(part, Rectangle | Path):
+        raise BadDocument("This shape has no points.")
+    return part
+
+
+def _path(part: Part) -> Path:
+    if not isinstance(part, Path):
+        raise BadDocument("Points can be added and taken away on a path only.")
+    return part
+
+
+def _motion(shot: Shot, motion_id: str) -> Motion:
+    motion = shot.motion(motion_id)
+    if motion is None:
+        raise BadDocument("This motion is no longer in the project.")
+    return motion

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from time import monotonic
 from typing import Any
 
 from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
+from cravo.core.motion.ride import carrier_of
+from cravo.core.motion.run import ends, held_out
 from cravo.core.motion.run import follow as follow_on
-from cravo.core.motion.track import Sample
+from cravo.core.motion.targets import Target, targets
+from cravo.core.motion.track import Sample, Track
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
@@ -16,7 +20,7 @@ WRITE_EVERY = 0.3  # seconds
 
 
 def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
-    """`detail` holds shot, motion and the last frames to reach: forwards, backwards, or both."""
+    """`detail` holds shot, motion and the span of frames to cover, and whether what is known of it is done again."""
     detail = row["detail"]
     document = stores.projects.get(str(row["project"])).document
     shot = document.shot(detail["shot"])
@@ -24,39 +28,57 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if motion is None:
         raise CravoError("The motion was deleted while it was to be followed.")
     medium = stores.media.get(shot.medium)
-    key = stores.samples.key(shot, motion)
-    track = stores.samples.load(key, motion.at)
-    _forget_loss(stores, key, track.samples)
-    total = sum(abs(until - motion.at) for until in detail["until"])
-    followed = 0
+    first, last = detail["span"]
+    wanted = targets(shot, motion)
+    tracks = {target.key: stores.samples.load(target) for target in wanted}
+    for target in wanted:
+        _forget(stores, target, tracks[target.key], range(first, last + 1) if detail.get("again") else range(0))
+    carrier = carrier_of(shot, stores.samples.track)
+    size = (medium.facts.width, medium.facts.height)
     lost = None
+    work = [(target, ends(motion, target, tracks, (first, last))) for target in wanted]
+    total = sum(abs(until - target.at) for target, untils in work for until in untils)
+    before = 0
     with Reader(medium.path, medium.facts) as reader:
-        for until in detail["until"]:
-            step = 1 if until > motion.at else -1
-            done = followed + abs(track.edge(step, until) - motion.at)
-            stage(done, total)
-            fresh: list[Sample] = []
-            written = monotonic()
-            try:
-                for sample in follow_on(reader, motion, track, until):
-                    fresh.append(sample)
+        for target, _ in work:
+            hold_out = held_out(shot, target, carrier, size)
+            # What a start must cover depends on how far the ones before it came.
+            for until in ends(motion, target, tracks, (first, last)):
+                track = tracks[target.key]
+                run = _run(stores, shot.medium, target, track, follow_on(reader, target, track, until, hold_out))
+                done = before + abs(track.edge(1 if until > target.at else -1, until) - target.at)
+                for sample in run:
                     done += 1
-                    if monotonic() - written > WRITE_EVERY:
-                        stores.samples.write(shot.medium, key, fresh)
-                        fresh, written = [], monotonic()
-                    stage(done, total)
+                    stage(min(done, total), max(total, 1))
                     lost = sample.frame if sample.state == "lost" else lost
-            finally:
-                stores.samples.write(shot.medium, key, fresh)
-            followed += abs(until - motion.at)
+                before += abs(until - target.at)
     stage(total, total)
     return {"lost": lost} if lost is not None else None
 
 
-def _forget_loss(stores: Stores, key: str, samples: dict[int, Sample]) -> None:
-    """A run that is asked for again tries the frames again where it was lost."""
-    lost = [frame for frame, sample in samples.items() if sample.state == "lost"]
-    if lost:
-        stores.samples.clear(key, lost)
-        for frame in lost:
-            del samples[frame]
+def _run(stores: Stores, medium: str, target: Target, track: Track, samples: Iterator[Sample]) -> Iterator[Sample]:
+    """The samples as they come, written every now and then and at the end, however it ends."""
+    fresh: list[Sample] = []
+    written = monotonic()
+    try:
+        for sample in samples:
+            fresh.append(sample)
+            if monotonic() - written > WRITE_EVERY:
+                stores.samples.write(medium, target.key, fresh)
+                fresh, written = [], monotonic()
+            yield sample
+    finally:
+        stores.samples.write(medium, target.key, fresh)
+
+
+def _forget(stores: Stores, target: Target, track: Track, again: range) -> None:
+    """A run that is asked for again tries the frames again where it was lost, or all of a span."""
+    gone = [
+        frame
+        for frame, sample in track.samples.items()
+        if frame != target.at and (sample.state == "lost" or frame in again)
+    ]
+    if gone:
+        stores.samples.clear(target.key, gone)
+        for frame in gone:
+            track.forget(frame)

@@ -7,10 +7,12 @@ from time import monotonic
 
 import numpy as np
 
-from cravo.core.document import Motion, Shot, motion_key
+from cravo.core.document import Motion, Shot
+from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Sample, Track
 from cravo.store.database import Database
 
+Stamps = tuple[tuple[str, int], ...]
 FRESH = 2.0  # seconds for which a loaded track is taken as up to date where no news says otherwise
 
 
@@ -18,10 +20,8 @@ class Samples:
     def __init__(self, database: Database) -> None:
         self._database = database
         self._loaded: dict[str, tuple[int, Track]] = {}
+        self._joined: dict[str, tuple[Stamps, Track]] = {}
         self._looked: dict[str, float] = {}
-
-    def key(self, shot: Shot, motion: Motion) -> str:
-        return motion_key(shot.medium, motion)
 
     def write(self, medium: str, key: str, samples: Iterable[Sample]) -> None:
         """Add samples, replacing those of the same frames."""
@@ -47,28 +47,37 @@ class Samples:
         """Something was followed, here or by another process: what is loaded may be old."""
         self._looked.clear()
 
-    def load(self, key: str, at: int) -> Track:
+    def load(self, target: Target) -> Track:
+        """The track of one target, fresh from the database."""
         with self._database.session() as session:
-            rows = session.rows("samples", "every", key=key)
-        return Track(
-            at, [Sample(r["frame"], np.array(r["matrix"]).reshape(3, 3), r["confidence"], r["state"]) for r in rows]
-        )
+            rows = session.rows("samples", "every", key=target.key)
+        samples = [Sample(r["frame"], np.array(r["matrix"]).reshape(3, 3), r["confidence"], r["state"]) for r in rows]
+        return Track(target.at, samples)
 
     def track(self, shot: Shot, motion: Motion) -> Track:
         """The track of a motion as far as it is known; asked for again and again while work goes on."""
         return self.stamped(shot, motion)[1]
 
-    def stamped(self, shot: Shot, motion: Motion) -> tuple[int, Track]:
-        """The track and a number that changes whenever it does."""
-        key = self.key(shot, motion)
+    def stamped(self, shot: Shot, motion: Motion) -> tuple[Stamps, Track]:
+        """The track and numbers that change whenever it does."""
+        parts = {target.key: self.target(target) for target in targets(shot, motion)}
+        stamps = tuple((key, stamp) for key, (stamp, _) in parts.items())
+        known = self._joined.get(motion.id)
+        if known is None or known[0] != stamps or known[1].at != motion.at:
+            known = (stamps, track_of(shot, motion, lambda target: parts[target.key][1]))
+            self._joined[motion.id] = known
+        return known
+
+    def target(self, target: Target) -> tuple[int, Track]:
+        """The track of one target, with the number that changes whenever it does."""
         now = monotonic()
-        known = self._loaded.get(key)
-        if known and now - self._looked.get(key, -FRESH) < FRESH:
+        known = self._loaded.get(target.key)
+        if known and now - self._looked.get(target.key, -FRESH) < FRESH:
             return known
-        self._looked[key] = now
+        self._looked[target.key] = now
         with self._database.session() as session:
-            row = session.row("samples", "stamp", key=key)
+            row = session.row("samples", "stamp", key=target.key)
         stamp = row["stamp"] if row else -1
         if known is None or known[0] != stamp:
-            known = self._loaded[key] = (stamp, self.load(key, motion.at))
+            known = self._loaded[target.key] = (stamp, self.load(target))
         return known

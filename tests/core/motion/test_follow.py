@@ -1,16 +1,21 @@
 """Following against synthetic movement that is known exactly."""
 
+import cv2
 import numpy as np
 import pytest
 from tests.footage import make_clip, moving, textured
 
-from cravo.core.document import Motion, Pose
+from cravo import headless
+from cravo.core.document import Motion, Pose, Shot, Tracker, around
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, parts_of, similarity
 from cravo.core.motion.follow import Follower
-from cravo.core.motion.run import Luma, follow, follow_span, outline_of
-from cravo.core.motion.track import Track
+from cravo.core.motion.ride import ride
+from cravo.core.motion.run import Luma, follow
+from cravo.core.motion.targets import targets, track_of
+from cravo.core.motion.track import Sample, Track
+from cravo.core.stack.plan import Medium
 
 WIDTH, HEIGHT, COUNT = 480, 320, 40
 AREA = Pose(x=240, y=160, rx=70, ry=55)
@@ -29,8 +34,21 @@ def clip(tmp_path_factory):
     return make_clip(path, light)
 
 
+def a_shot(*motions):
+    return Shot(name="s", medium="m", start=0, first=0, last=COUNT - 1, motions=list(motions))
+
+
+def followed(path, motion):
+    facts = probe(path)
+    return headless.followed(Medium(path, facts), a_shot(motion), motion, lambda shot, motion: Track(motion.at))
+
+
+def only_target(motion):
+    return targets(a_shot(motion), motion)[0]
+
+
 def errors(track, at, frames):
-    outline = outline_of(AREA)
+    outline = np.array(around(AREA))
     start = np.linalg.inv(movement(at))
     return [
         np.linalg.norm(apply(track.samples[f].matrix, outline) - apply(movement(f) @ start, outline), axis=1).max()
@@ -39,11 +57,7 @@ def errors(track, at, frames):
 
 
 def test_position_scale_and_rotation_are_followed_both_ways_without_drift(clip):
-    motion, track = Motion(at=18, area=AREA, span=(0, COUNT - 1)), Track(18)
-    facts = probe(clip)
-    with Reader(clip, facts) as reader:
-        for _ in follow_span(reader, motion, track):
-            pass
+    track = followed(clip, Motion(at=18, area=AREA, span=(0, COUNT - 1)))
     assert all(track.followed(f) for f in range(COUNT))
     worst = errors(track, 18, range(COUNT))
     assert np.mean(worst) < 0.1
@@ -51,7 +65,7 @@ def test_position_scale_and_rotation_are_followed_both_ways_without_drift(clip):
 
 
 def test_a_stopped_run_goes_on_as_if_it_had_not_been_stopped(clip):
-    motion, facts = Motion(at=5, area=AREA, span=(5, 30)), probe(clip)
+    motion, facts = only_target(Motion(at=5, area=AREA, span=(5, 30))), probe(clip)
     whole, parts = Track(5), Track(5)
     with Reader(clip, facts) as reader:
         for _ in follow(reader, motion, whole, 30):
@@ -71,7 +85,7 @@ def test_where_the_area_is_gone_the_run_ends_and_says_lost(tmp_path):
     pictures = moving(textured(WIDTH, HEIGHT, 5), [movement(i) for i in range(12)], WIDTH, HEIGHT)
     pictures += [np.full((HEIGHT, WIDTH, 3), 128, np.uint8)] * 8
     path = make_clip(tmp_path / "gone.mkv", pictures)
-    motion, track = Motion(at=0, area=AREA, span=(0, 19)), Track(0)
+    motion, track = only_target(Motion(at=0, area=AREA, span=(0, 19))), Track(0)
     with Reader(path, probe(path)) as reader:
         for _ in follow(reader, motion, track, 19):
             pass
@@ -100,7 +114,7 @@ def hidden_for_a_while(tmp_path, hidden):
 def test_what_is_hidden_for_less_than_a_second_is_found_again_and_bridged(tmp_path):
     path = hidden_for_a_while(tmp_path, range(12, 24))
     area = Pose(x=40 + 55, y=110 + 45, rx=44, ry=36)
-    motion, track = Motion(at=0, area=area, span=(0, COUNT - 1)), Track(0)
+    motion, track = only_target(Motion(at=0, area=area, span=(0, COUNT - 1))), Track(0)
     with Reader(path, probe(path)) as reader:
         for _ in follow(reader, motion, track, COUNT - 1):
             pass
@@ -114,7 +128,7 @@ def test_held_out_parts_do_not_pull(tmp_path):
     still, patch = textured(WIDTH, HEIGHT, 5), textured(150, 120, 8)
     way = [similarity(1, 0, (0, 0), (80 + 5 * i, 90)) for i in range(COUNT)]
     path = make_clip(tmp_path / "held.mkv", moving(patch, way, WIDTH, HEIGHT, still))
-    outline = outline_of(Pose(x=230, y=150, rx=110, ry=80))
+    outline = np.array(around(Pose(x=230, y=150, rx=110, ry=80)))
 
     def held(frame):
         matte = np.zeros((HEIGHT, WIDTH), np.uint8)
@@ -132,3 +146,108 @@ def test_held_out_parts_do_not_pull(tmp_path):
     assert max(drift(held)) < 1.0
     assert len(drift(held)) == COUNT
     assert max(drift(lambda frame: None)) > 20
+
+
+def spots(*places):
+    return [Tracker(name=str(i), at=at, x=x, y=y, size=26) for i, (at, x, y) in enumerate(places)]
+
+
+@pytest.mark.parametrize(("count", "worst"), [(2, 0.4), (3, 0.4), (4, 0.6)])
+def test_trackers_give_more_the_more_of_them_there_are(clip, count, worst):
+    places = [(10, 200, 130), (10, 290, 140), (10, 280, 210), (10, 190, 200)][:count]
+    track = followed(clip, Motion(at=10, trackers=spots(*places), span=(0, COUNT - 1)))
+    assert all(track.followed(f) for f in range(COUNT))
+    outline, start = np.array([(x, y) for _, x, y in places], float), np.linalg.inv(movement(10))
+    for frame in range(COUNT):
+        apart = apply(track.samples[frame].matrix, outline) - apply(movement(frame) @ start, outline)
+        assert np.linalg.norm(apart, axis=1).max() < worst, frame
+
+
+def test_one_tracker_gives_position_and_each_can_be_used_alone(clip):
+    one, two = spots((10, 200, 130), (10, 290, 140))
+    track = followed(clip, Motion(at=10, trackers=[one, two.model_copy(update={"on": False})], span=(0, COUNT - 1)))
+    there = apply(movement(30) @ np.linalg.inv(movement(10)), np.array([[200.0, 130.0]]))[0]
+    matrix = track.samples[30].matrix
+    assert np.allclose(matrix[:2, :2], np.eye(2))
+    assert matrix[:2, 2] == pytest.approx(there - (200, 130), abs=0.4)
+
+
+def test_a_tracker_added_later_on_another_frame_does_not_repeat_the_others():
+    first = Motion(at=10, trackers=spots((10, 200, 130)), span=(0, 20))
+    more = first.model_copy(update={"trackers": [*first.trackers, *spots((15, 290, 140))]})
+    keys = [[target.key for target in targets(a_shot(), motion)] for motion in (first, more)]
+    assert keys[1][:1] == keys[0]
+    assert len(set(keys[1])) == 2
+    # Two points that are moved by (3, 0) a frame; the second one was put on frame 15.
+    tracks = {key: Track(at) for key, at in zip(keys[1], (10, 15), strict=True)}
+    for track in tracks.values():
+        for frame in range(10, 21):
+            shift = np.array([[1, 0, 3.0 * (frame - track.at)], [0, 1, 0], [0, 0, 1]])
+            track.add(Sample(frame, shift, 1.0))
+    solved = track_of(a_shot(), more, lambda target: tracks[target.key])
+    assert solved.samples[20].matrix == pytest.approx(np.array([[1, 0, 30], [0, 1, 0], [0, 0, 1.0]]), abs=1e-9)
+
+
+def jittery(jitter):
+    random, track = np.random.default_rng(2), Track(0)
+    for frame in range(1, 80):
+        dx, dy, scale, turn = random.normal(0, 1, 4) * jitter
+        shift = (4.0 * frame + dx, -frame + dy)
+        track.add(Sample(frame, similarity(1 + 0.005 * frame + scale / 100, turn, (240, 160), shift), 1.0))
+    return track
+
+
+def test_steadying_takes_jitter_out_of_one_kind_of_movement_and_leaves_steady_moves():
+    base = Motion(at=0, area=AREA, span=(0, 79))
+    rough, even = jittery(1.0), jittery(0.0)
+    steady = base.model_copy(update={"steady": base.steady.model_copy(update={"position": 6.0})})
+
+    def parts(motion, track):
+        return np.array([(s, d, *t) for s, d, t in (parts_of(ride(motion, track, f), (240, 160)) for f in range(80))])
+
+    before, after = parts(base, rough), parts(steady, rough)
+    jitter = np.abs(np.diff(before[:, 2:], 2, axis=0)).mean()
+    assert np.abs(np.diff(after[:, 2:], 2, axis=0)).mean() < 0.05 * jitter
+    assert np.allclose(after[:, :2], before[:, :2])  # scale and rotation were not asked for
+    assert np.allclose(parts(steady, even), parts(base, even), atol=1e-6)
+    assert ride(base, rough, 40) is rough.samples[40].matrix  # nothing is lost of what was followed
+
+
+def test_parts_of_a_movement_can_be_switched_off():
+    track = Track(0, [Sample(1, similarity(1.5, 30, (240, 160), (40, 20)), 1.0)])
+    motion = Motion(at=0, area=AREA, span=(0, 1))
+
+    def used(**switches):
+        scale, degrees, shift = parts_of(ride(motion.model_copy(update=switches), track, 1), (240, 160))
+        return (round(scale, 6), round(degrees, 6), *np.round(shift, 6))
+
+    assert used(scale=False, rotation=False) == (1, 0, 40, 20)
+    assert used(position=False) == (1.5, 30, 0, 0)
+
+
+def test_following_goes_on_from_where_it_was_put_right_by_hand(clip):
+    start = np.linalg.inv(movement(5))
+    anchor = {"frame": 20, "matrix": (movement(20) @ start).tolist()}
+    motion = Motion(at=5, area=AREA, span=(0, COUNT - 1), anchors=[anchor])
+    shot = a_shot(motion)
+    wanted = targets(shot, motion)
+    assert [target.at for target in wanted] == [5, 20]
+    track = followed(clip, motion)
+    assert max(errors(track, 5, range(COUNT))) < 0.3
+    # What the first start thinks beyond the anchor does not count any more.
+    wrong = Track(5, [Sample(f, np.eye(3) * [[1, 1, 99], [1, 1, 1], [1, 1, 1]], 1.0) for f in range(6, 30)])
+    right = Track(20, [Sample(f, np.eye(3), 1.0) for f in range(21, 30)])
+    joined = track_of(shot, motion, lambda target: wrong if target.at == 5 else right)
+    assert np.allclose(joined.samples[25].matrix, anchor["matrix"])
+    assert joined.samples[12].matrix[0, 2] == 0  # before it, it does
+
+
+def test_a_plane_is_recognised_after_a_leap_that_no_step_could_follow():
+    picture = textured(WIDTH, HEIGHT, 21)[..., 1]
+    leap = np.array([[0.9, -0.35, 90], [0.3, 0.85, -20], [2e-4, 1e-4, 1]])
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    other = cv2.warpPerspective(picture, np.linalg.inv(half) @ leap @ half, (WIDTH, HEIGHT))
+    outline, track = np.array([[120, 80], [360, 80], [360, 240], [120, 240]], float), Track(0)
+    found = list(Follower(lambda frame: (picture, other)[frame], 0, outline, "perspective").run(track, 1))
+    assert found[0].state == "followed"
+    assert np.linalg.norm(apply(found[0].matrix, outline) - apply(leap, outline), axis=1).max() < 0.5

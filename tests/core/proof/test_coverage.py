@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from cravo.core.document import Ellipse, Motion, Pose, Region, Shot, with_key
+from cravo.core.document import Ellipse, Motion, Pose, Region, Shot
+from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Sample, Track
 from cravo.core.proof.coverage import doubts, open_points, runs
 

@@ -8,9 +8,14 @@ from shapely import LinearRing, Point
 
 from cravo.core.document import Pose
 from cravo.core.footage.picture import Box
-from cravo.core.shapes.ellipse import matte, reach, signed_distance
+from cravo.core.shapes.ellipse import Oval, signed_distance
+from cravo.core.shapes.falloff import Feathers
 
 PICTURE = Box(0, 0, 640, 400)
+
+
+def matte(pose, into, out, box, pixel=1.0):
+    return Oval(pose, Feathers(into, out, into, out)).matte(box, pixel)
 
 
 @pytest.mark.parametrize("rotation", [0, 30, 111])
@@ -65,7 +70,7 @@ def test_outside_the_picture_nothing_changes():
 
 def test_reach_holds_everything():
     pose = Pose(x=200, y=150, rx=120, ry=40, rotation=33)
-    box = reach(pose, 30)
+    box = Oval(pose, Feathers(30, 30, 30, 30)).reach
     whole = matte(pose, 10, 30, Box(0, 0, 500, 400))
     rows, columns = np.nonzero(whole)
     assert box.left <= columns.min()

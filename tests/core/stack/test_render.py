@@ -9,11 +9,12 @@ import numpy as np
 import pytest
 from tests.footage import make_clip, numbered, textured
 
-from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot, with_key
+from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
+from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium, Plan
 from cravo.core.stack.render import Stopped, render

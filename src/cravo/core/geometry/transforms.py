@@ -1,4 +1,4 @@
-"""3x3 matrices that take source pixels of one frame to source pixels of another."""
+"""3x3 matrices that take source pixels of one frame to source pixels of another, and what they do to shapes."""
 
 import math
 
@@ -39,27 +39,55 @@ def similarity(scale: float, degrees: float, centre: tuple[float, float], shift:
     return np.array([[a, -b, x - a * x + b * y + shift[0]], [b, a, y - b * x - a * y + shift[1]], [0, 0, 1]])
 
 
+def locally(matrix: Matrix, x: float, y: float) -> NDArray[np.float64]:
+    """What the matrix does to small steps around a point, 2x2."""
+    u, v, w = matrix @ (x, y, 1.0)
+    return (matrix[:2, :2] - np.outer((u / w, v / w), matrix[2, :2])) / w
+
+
 def parts_of(matrix: Matrix, centre: tuple[float, float]) -> tuple[float, float, tuple[float, float]]:
-    """Scale, clockwise degrees and the shift of `centre` of a similarity."""
-    scale = math.sqrt(abs(np.linalg.det(matrix[:2, :2])))
-    degrees = math.degrees(math.atan2(matrix[1, 0], matrix[0, 0]))
+    """Scale, clockwise degrees, and shift of `centre`: the similarity that comes closest around it."""
+    (a, b), (c, d) = locally(matrix, *centre)
     x, y = apply(matrix, np.array([centre]))[0]
-    return scale, degrees, (x - centre[0], y - centre[1])
+    return math.sqrt(abs(a * d - b * c)), math.degrees(math.atan2(c - b, a + d)), (x - centre[0], y - centre[1])
 
 
-def keep(matrix: Matrix, centre: tuple[float, float], position: bool, scale: bool, rotation: bool) -> Matrix:
-    """The similarity with some of its movement switched off."""
-    s, degrees, shift = parts_of(matrix, centre)
-    return similarity(s if scale else 1.0, degrees if rotation else 0.0, centre, shift if position else (0.0, 0.0))
+def is_similarity(matrix: Matrix) -> bool:
+    """Whether it scales, turns and shifts only."""
+    size = abs(matrix[0, 0]) + abs(matrix[1, 0])
+    parts = (matrix[0, 0] - matrix[1, 1], matrix[0, 1] + matrix[1, 0])
+    return max(map(abs, parts)) < 1e-9 * size and not matrix[2, :2].any()
+
+
+def linear_of(pose: Pose) -> NDArray[np.float64]:
+    """What a pose does to steps in its unit square, 2x2."""
+    turn = math.radians(pose.rotation)
+    cos, sin = math.cos(turn), math.sin(turn)
+    lean = math.tan(math.radians(pose.shear))
+    return np.array([[cos, -sin], [sin, cos]]) @ np.array([[pose.rx, lean * pose.ry], [0.0, pose.ry]])
+
+
+def matrix_of(pose: Pose) -> Matrix:
+    """From the unit square of a pose to source pixels, 3x3."""
+    matrix = np.eye(3)
+    matrix[:2, :2] = linear_of(pose)
+    matrix[:2, 2] = pose.x, pose.y
+    return matrix
+
+
+def pose_from(linear: NDArray[np.float64], x: float, y: float, rotation_near: float = 0.0) -> Pose:
+    """The pose that has this 2x2 part; of all equal turns the one closest to `rotation_near` degrees."""
+    (a, b), (c, d) = linear
+    rx = max(math.hypot(a, c), 1e-3)
+    ry = max((a * d - b * c) / rx, 1e-3)
+    rotation = math.degrees(math.atan2(c, a))
+    rotation += 360 * round((rotation_near - rotation) / 360)
+    shear = math.degrees(math.atan2((a * b + c * d) / rx, ry))
+    return Pose(x=x, y=y, rx=rx, ry=ry, rotation=rotation, shear=min(max(shear, -85), 85))
 
 
 def carry(pose: Pose, matrix: Matrix) -> Pose:
-    """The pose after a similarity."""
-    scale, degrees, shift = parts_of(matrix, (pose.x, pose.y))
-    return Pose(
-        x=pose.x + shift[0],
-        y=pose.y + shift[1],
-        rx=pose.rx * scale,
-        ry=pose.ry * scale,
-        rotation=pose.rotation + degrees,
-    )
+    """The pose after a matrix; exact for affine ones, else as around the pose's own centre."""
+    x, y = apply(matrix, np.array([[pose.x, pose.y]]))[0]
+    degrees = parts_of(matrix, (pose.x, pose.y))[1]
+    return pose_from(locally(matrix, pose.x, pose.y) @ linear_of(pose), x, y, pose.rotation + degrees)

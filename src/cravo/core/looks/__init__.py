@@ -10,8 +10,9 @@ import pkgutil
 from functools import cache
 from importlib import import_module
 
-from cravo.core.document import Look, value_at
+from cravo.core.document import Look
 from cravo.core.errors import BadDocument
+from cravo.core.keyframes import value_at
 from cravo.core.looks.kind import Kind, Values
 
 

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Ellipse, Pose, Region, Shot, value_at
+from cravo.core.document import How, Part, Pose, Region, Shot
 from cravo.core.footage.picture import Box
-from cravo.core.geometry.transforms import Matrix, carry
-from cravo.core.shapes import ellipse
+from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
+from cravo.core.keyframes import value_at
+from cravo.core.shapes import drawn
 
 # What carries a shape from its motion's own frame to another one.
 Carrier = Callable[[str, int], Matrix]
@@ -43,45 +44,81 @@ NOTHING = Matte(Box(0, 0, 0, 0), np.zeros((0, 0), np.float32))
 def region_matte(
     shot: Shot, region: Region, frame: int, carrier: Carrier, width: int, height: int, pixel: float = 1.0
 ) -> Matte:
-    """What the region covers on a source frame.
+    """What the region covers on a source frame: its parts, one after the other.
 
     Parameters: carrier gives the matrix of a motion at a frame; width and height of the picture
     worked on; pixel is how many source pixels one of its pixels measures.
-    The box lies on whole chroma samples and inside the picture.
+    The box lies on whole chroma samples and inside the picture. Where the first part does not add, it works on
+    the whole picture.
     """
-    boxes, drawn = [], []
-    for part in region.parts:
-        pose = placed(shot, part, frame, carrier)
-        feathers = value_at(part.feather_in, frame), value_at(part.feather_out, frame)
-        source = ellipse.reach(pose, feathers[1])
-        box = _to_picture(source, pixel).even().within(width, height)
-        if not box.empty:
-            boxes.append(box)
-            drawn.append((pose, feathers, box))
-    if not boxes:
+    whole = Box(0, 0, width, height).even().within(width, height)
+    if not region.parts:
         return NOTHING
-    box = Box(
-        min(b.left for b in boxes),
-        min(b.top for b in boxes),
-        max(b.right for b in boxes),
-        max(b.bottom for b in boxes),
-    )
-    values = np.zeros((box.height, box.width), np.float32)
-    for pose, feathers, part_box in drawn:
-        view = values[
-            part_box.top - box.top : part_box.bottom - box.top,
-            part_box.left - box.left : part_box.right - box.left,
-        ]
-        np.maximum(view, ellipse.matte(pose, *feathers, part_box, pixel), out=view)
+    matte = NOTHING if region.parts[0].how == "add" else Matte(whole, np.ones((whole.height, whole.width), np.float32))
+    for part in region.parts:
+        matte = combined(matte, part_matte(shot, part, frame, carrier, whole, pixel), part.how)
+    return matte
+
+
+def part_matte(shot: Shot, part: Part, frame: int, carrier: Carrier, whole: Box, pixel: float) -> Matte:
+    """What one part covers, with its opacity, turned round where it is inverted."""
+    shape = drawn(part, frame, matrix_on(shot, part, frame, carrier))
+    reach = None if part.invert else shape.reach
+    box = whole if reach is None else _to_picture(reach, pixel).even().within(whole.right, whole.bottom)
+    if box.empty:
+        return NOTHING
+    values = shape.matte(box, pixel)
+    if part.invert:
+        np.subtract(1, values, out=values)
+    opacity = min(max(value_at(part.opacity, frame), 0.0), 1.0)
+    if opacity < 1:
+        values *= np.float32(opacity)
     return Matte(box, values)
 
 
-def placed(shot: Shot, part: Ellipse, frame: int, carrier: Carrier) -> Pose:
-    """The pose of a part on a source frame, carried by the motion it rides on."""
-    pose = part.pose_at(frame)
+def combined(one: Matte, other: Matte, how: How) -> Matte:
+    """Two mattes as sets with soft edges: the larger, the smaller, the smaller with what is left (Zadeh 1965)."""
+    if how == "add":
+        if one.empty or other.empty:
+            return other if one.empty else one
+        box = Box(
+            min(one.box.left, other.box.left),
+            min(one.box.top, other.box.top),
+            max(one.box.right, other.box.right),
+            max(one.box.bottom, other.box.bottom),
+        )
+        values = np.zeros((box.height, box.width), np.float32)
+        for each in (one, other):
+            part = values[_inside(each.box, box)]
+            np.maximum(part, each.values, out=part)
+        return Matte(box, values)
+    common = one.box.within(other.box.right, other.box.bottom)
+    common = Box(max(common.left, other.box.left), max(common.top, other.box.top), common.right, common.bottom)
+    if one.empty or other.empty or common.empty:
+        return one if how == "subtract" else NOTHING
+    theirs = other.values[_inside(common, other.box)]
+    if how == "intersect":
+        return Matte(common, np.minimum(one.values[_inside(common, one.box)], theirs))
+    values = one.values.copy()
+    part = values[_inside(common, one.box)]
+    np.minimum(part, 1 - theirs, out=part)
+    return Matte(one.box, values)
+
+
+def matrix_on(shot: Shot, part: Part, frame: int, carrier: Carrier) -> Matrix:
+    """What carries a part to a source frame: the motion it rides on, or nothing."""
     if part.rides_on is None or shot.motion(part.rides_on) is None:
-        return pose
-    return carry(pose, carrier(part.rides_on, frame))
+        return IDENTITY
+    return carrier(part.rides_on, frame)
+
+
+def placed(shot: Shot, part: Part, frame: int, carrier: Carrier) -> Pose:
+    """How a part lies on a source frame, carried by the motion it rides on."""
+    return carry(part.pose_at(frame), matrix_on(shot, part, frame, carrier))
+
+
+def _inside(box: Box, of: Box) -> tuple[slice, slice]:
+    return slice(box.top - of.top, box.bottom - of.top), slice(box.left - of.left, box.right - of.left)
 
 
 def _to_picture(box: Box, pixel: float) -> Box:

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.document import Model
 from cravo.core.geometry.transforms import Matrix, apply
 
-Model = Literal["position", "similarity", "affine", "perspective"]
 Points = NDArray[np.float64]
 
 LEAST: dict[Model, int] = {"position": 1, "similarity": 2, "affine": 3, "perspective": 4}
+
+
+def fit(model: Model, source: Points, target: Points) -> Matrix:
+    """The least-squares fit of all points; raises LinAlgError where they do not tell one."""
+    centred = _normaliser(source)
+    ones = np.ones(len(source))
+    fitted = np.linalg.inv(centred) @ _SOLVERS[model](apply(centred, source), apply(centred, target), ones) @ centred
+    return fitted / fitted[2, 2]
 
 
 def robust_fit(

@@ -20,10 +20,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.document import Model
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import Matrix, apply, inverse
 from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
-from cravo.core.motion.fit import LEAST, Model, Points, robust_fit
+from cravo.core.motion.fit import LEAST, Points, robust_fit
 from cravo.core.motion.recognise import Features, features, recognised
 from cravo.core.motion.track import Sample, Track
 
@@ -138,6 +139,10 @@ class Answer:
 HoldOut = Callable[[int], NDArray[np.uint8] | None]
 
 
+def nothing_held(frame: int) -> None:
+    """The hold-out where nothing is to be ignored."""
+
+
 class Follower:
     """Follows one area. `luma` gives the luma plane of a source frame at 8 bits.
 
@@ -150,7 +155,7 @@ class Follower:
         at: int,
         outline: Points,
         model: Model = "similarity",
-        hold_out: HoldOut = lambda frame: None,
+        hold_out: HoldOut = nothing_held,
     ) -> None:
         self._hold_out = hold_out
         self._luma = luma

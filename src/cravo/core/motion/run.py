@@ -4,22 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from functools import lru_cache
 
 import numpy as np
 
-from cravo.core.document import Motion, Pose
+from cravo.core.document import Motion, Shot
 from cravo.core.footage.reader import Reader
-from cravo.core.motion.fit import Points
-from cravo.core.motion.follow import Follower, Grey, luma_of
+from cravo.core.mattes.region import Carrier, region_matte
+from cravo.core.motion.follow import Follower, Grey, HoldOut, luma_of, nothing_held
+from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track
-
-
-def outline_of(pose: Pose, count: int = 48) -> Points:
-    """Points around an ellipse, (count, 2)."""
-    angle = np.linspace(0, 2 * np.pi, count, endpoint=False)
-    turn = np.radians(pose.rotation)
-    x, y = pose.rx * np.cos(angle), pose.ry * np.sin(angle)
-    return np.column_stack([pose.x + x * np.cos(turn) - y * np.sin(turn), pose.y + x * np.sin(turn) + y * np.cos(turn)])
 
 
 class Luma:
@@ -62,15 +56,60 @@ class Luma:
         return luma_of(self._reader.read(frame)).copy()
 
 
-def follow(reader: Reader, motion: Motion, track: Track, until: int) -> Iterator[Sample]:
-    """Follow in one direction, going on where the track ends; yields each new sample."""
-    with Luma(reader, (motion.at,), 1 if until >= motion.at else -1) as luma:
-        yield from Follower(luma, motion.at, outline_of(motion.area)).run(track, until)
+def follow(
+    reader: Reader, target: Target, track: Track, until: int, hold_out: HoldOut = nothing_held
+) -> Iterator[Sample]:
+    """Follow a target in one direction, going on where its track ends; yields each new sample."""
+    with Luma(reader, (target.at,), 1 if until >= target.at else -1) as luma:
+        yield from Follower(luma, target.at, target.points, target.model, hold_out).run(track, until)
 
 
-def follow_span(reader: Reader, motion: Motion, track: Track) -> Iterator[Sample]:
-    """Follow over the whole span of a motion, forwards first, then backwards."""
-    first, last = motion.span
-    for until in (last, first):
-        if until != motion.at:
-            yield from follow(reader, motion, track, until)
+def ends(motion: Motion, target: Target, tracks: dict[str, Track], span: tuple[int, int]) -> list[int]:
+    """The last frames to reach from a target, forwards and backwards, so that the span is covered.
+
+    Trackers are followed over all of it. Where an area was put right by hand, each start covers the way to the
+    next one; from one that follows on a loss it is followed back, too, as far as nothing is known.
+    """
+    first, last = min(*span, motion.at), max(*span, motion.at)
+    found = [end for end in (last, first) if (end - target.at) * (1 if end == last else -1) > 0]
+    if motion.trackers:
+        return found
+    side = (target.at > motion.at) - (target.at < motion.at)
+    starts = sorted({motion.at, *(one.frame for one in motion.anchors)})
+    place = starts.index(target.at)
+    before = starts[place - 1] if place > 0 else None
+    after = starts[place + 1] if place + 1 < len(starts) else None
+    wanted = []
+    for end in found:
+        way = 1 if end > target.at else -1
+        neighbour = after if way > 0 else before
+        if side and way != side:
+            # Towards the start: only into what was lost on the way here.
+            known = next(track for track in tracks.values() if track.at == neighbour)
+            reached = known.edge(-way, target.at)
+            end = reached - way if reached != target.at else target.at
+        elif neighbour is not None:
+            end = min(end, neighbour) if way > 0 else max(end, neighbour)
+        if (end - target.at) * way > 0:
+            wanted.append(end)
+    return wanted
+
+
+def held_out(shot: Shot, target: Target, carrier: Carrier, size: tuple[int, int]) -> HoldOut:
+    """What the hold-outs of a target cover on each frame, for pictures of that size (width, height)."""
+    regions = [region for region in shot.regions if region.id in target.hold_outs]
+    if not regions:
+        return nothing_held
+
+    @lru_cache(maxsize=8)
+    def held(frame: int) -> Grey | None:
+        total = np.zeros((size[1], size[0]), np.uint8)
+        for region in regions:
+            matte = region_matte(shot, region, frame, carrier, *size)
+            if not matte.empty:
+                box = matte.box
+                part = total[box.top : box.bottom, box.left : box.right]
+                np.maximum(part, np.rint(matte.values * 255).astype(np.uint8), out=part)
+        return total
+
+    return held

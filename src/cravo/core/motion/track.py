@@ -33,10 +33,18 @@ class Track:
         for sample in samples or []:
             self.samples[sample.frame] = sample
         self._known: list[int] | None = None
+        # What was worked out from the samples, until there are new ones.
+        self.steadied: dict[object, dict[int, tuple[float, float, float, float]]] = {}
 
     def add(self, sample: Sample) -> None:
         self.samples[sample.frame] = sample
         self._known = None
+        self.steadied.clear()
+
+    def forget(self, frame: int) -> None:
+        del self.samples[frame]
+        self._known = None
+        self.steadied.clear()
 
     def followed(self, frame: int) -> bool:
         sample = self.samples.get(frame)

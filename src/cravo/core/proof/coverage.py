@@ -7,10 +7,10 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from cravo.core.document import Ellipse, Region, Shot
+from cravo.core.document import Part, Region, Shot
 from cravo.core.motion.follow import DOUBT_BELOW
+from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Tracks
 
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
 FrameState = Literal["set", "sure", "guess", "empty"]
@@ -68,7 +68,7 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
             and track.followed(frame)
             and track.samples[frame].confidence < DOUBT_BELOW
         ]
-        for first, last in _stretches(weak):
+        for first, last in stretches(weak):
             worst = min(range(first, last + 1), key=lambda f: track.samples[f].confidence)
             sure = round(track.samples[worst].confidence * 100)
             found.append(
@@ -81,7 +81,7 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
                 )
             )
         bridged = [frame for frame, sample in sorted(track.samples.items()) if sample.state == "bridged"]
-        for first, last in _stretches(frame for frame in bridged if frame not in keyed):
+        for first, last in stretches(frame for frame in bridged if frame not in keyed):
             found.append(
                 Doubt(
                     region=region.id,
@@ -118,7 +118,7 @@ def open_points(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
 class _Teller:
     """Says the state of one part at a frame."""
 
-    def __init__(self, shot: Shot, part: Ellipse, tracks: Tracks) -> None:
+    def __init__(self, shot: Shot, part: Part, tracks: Tracks) -> None:
         motion = shot.motion(part.rides_on)
         self._track: Track | None = tracks(shot, motion) if motion else None
         self._keyed = set(part.keyed_frames())
@@ -131,7 +131,8 @@ class _Teller:
         return "guess"
 
 
-def _stretches(frames: Iterable[int]) -> list[tuple[int, int]]:
+def stretches(frames: Iterable[int]) -> list[tuple[int, int]]:
+    """Runs of neighbouring frames, both ends included."""
     found: list[tuple[int, int]] = []
     for frame in frames:
         if found and found[-1][1] == frame - 1:

@@ -1,14 +1,19 @@
 """The matte of an ellipse with a true distance falloff."""
 
+from __future__ import annotations
+
 import math
+from dataclasses import dataclass
 
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Pose
+from cravo.core.document import Ellipse, Pose
 from cravo.core.footage.picture import Box
-from cravo.core.shapes.falloff import HARD, opacity
+from cravo.core.geometry.transforms import Matrix, apply, carry, is_similarity, matrix_of
+from cravo.core.shapes.contour import Contour, across_of, carried, pieces
+from cravo.core.shapes.falloff import HARD, Feathers, opacity
 
 
 @nb.njit(cache=True)
@@ -76,28 +81,46 @@ def _fill(
                 matte[row, column] = opacity(signed_distance(u, v, rx, ry), feather_in, feather_out)
 
 
-def reach(pose: Pose, feather_out: float) -> Box:
-    """Source pixels outside which the ellipse has no opacity at all."""
-    turn = math.radians(pose.rotation)
-    cos, sin = math.cos(turn), math.sin(turn)
-    out = max(feather_out, HARD)
-    half_width = math.hypot(pose.rx * cos, pose.ry * sin) + out
-    half_height = math.hypot(pose.rx * sin, pose.ry * cos) + out
-    return Box(
-        math.floor(pose.x - half_width),
-        math.floor(pose.y - half_height),
-        math.ceil(pose.x + half_width),
-        math.ceil(pose.y + half_height),
-    )
+@dataclass(frozen=True)
+class Oval:
+    """An ellipse that is not sheared, in source pixels, with the same softness all round."""
+
+    pose: Pose
+    feathers: Feathers
+
+    @property
+    def reach(self) -> Box:
+        """Source pixels outside which the ellipse has no opacity at all."""
+        pose, turn = self.pose, math.radians(self.pose.rotation)
+        cos, sin = math.cos(turn), math.sin(turn)
+        out = max(self.feathers.out, HARD)
+        half_width = math.hypot(pose.rx * cos, pose.ry * sin) + out
+        half_height = math.hypot(pose.rx * sin, pose.ry * cos) + out
+        return Box(
+            math.floor(pose.x - half_width),
+            math.floor(pose.y - half_height),
+            math.ceil(pose.x + half_width),
+            math.ceil(pose.y + half_height),
+        )
+
+    def matte(self, box: Box, pixel: float) -> NDArray[np.float32]:
+        values = np.empty((box.height, box.width), np.float32)
+        pose = self.pose
+        numbers = (pose.x, pose.y, pose.rx, pose.ry, math.radians(pose.rotation))
+        _fill(values, box.left, box.top, pixel, numbers, self.feathers.into, self.feathers.out)
+        return values
 
 
-def matte(pose: Pose, feather_in: float, feather_out: float, box: Box, pixel: float = 1.0) -> NDArray[np.float32]:
-    """Opacity of the ellipse over a box, float32 in 0..1, (box.height, box.width).
+def drawn(part: Ellipse, frame: int, matrix: Matrix, feathers: Feathers) -> Oval | Contour:
+    """The ellipse on a frame, carried by a matrix."""
+    pose = part.pose_at(frame)
+    if pose.shear == 0 and feathers.even and is_similarity(matrix):
+        return Oval(carry(pose, matrix), feathers)
+    moved = carry(pose, matrix)
+    return Contour(carried(outline(pose), matrix), feathers, across_of(moved))
 
-    Parameters: pose and feathers in source pixels; box in picture pixels, of which each is
-    `pixel` source pixels wide (2.0 for a picture at half size).
-    """
-    values = np.empty((box.height, box.width), np.float32)
-    numbers = (pose.x, pose.y, pose.rx, pose.ry, math.radians(pose.rotation))
-    _fill(values, box.left, box.top, pixel, numbers, max(feather_in, 0.0), max(feather_out, 0.0))
-    return values
+
+def outline(pose: Pose) -> NDArray[np.float64]:
+    """Points around the ellipse, (n, 2)."""
+    angle = np.linspace(0, math.tau, 4 * pieces(1.6 * max(pose.rx, pose.ry)), endpoint=False)
+    return apply(matrix_of(pose), np.column_stack([np.cos(angle), np.sin(angle)]))

@@ -1,8 +1,25 @@
 """From distance to opacity: the soft edge that every shape shares."""
 
+from dataclasses import dataclass
+
 import numba as nb
 
 HARD = 0.5  # an edge without feather still takes one pixel from full to nothing, against steps
+
+
+@dataclass(frozen=True, slots=True)
+class Feathers:
+    """Softness inwards and outwards in source pixels, where the edge faces across the shape and where along it."""
+
+    into: float
+    out: float
+    along_in: float
+    along_out: float
+
+    @property
+    def even(self) -> bool:
+        """Whether it is the same all round."""
+        return self.into == self.along_in and self.out == self.along_out
 
 
 @nb.njit(cache=True, inline="always")

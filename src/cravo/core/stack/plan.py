@@ -12,15 +12,15 @@ from threading import Lock
 
 import numpy as np
 
-from cravo.core.document import Motion, Project, Region, Shot, value_at
+from cravo.core.document import Project, Region, Shot
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.footage.reader import Reader
-from cravo.core.geometry.transforms import Matrix, keep
+from cravo.core.keyframes import value_at
 from cravo.core.looks import kind_of, values_at
-from cravo.core.mattes.region import Matte, region_matte
-from cravo.core.motion.track import Track
+from cravo.core.mattes.region import Carrier, Matte, region_matte
+from cravo.core.motion.ride import Tracks, carrier_of
 from cravo.core.stack.blend import lay_inside, lay_outside
 
 
@@ -35,7 +35,6 @@ class Medium:
 
 
 Media = Callable[[str], Medium]
-Tracks = Callable[[Shot, Motion], Track]
 
 
 def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
@@ -143,18 +142,9 @@ class Plan:
             picture = reader.read(source_frame)
         return picture.scaled(*wanted)
 
-    def carrier(self, shot: Shot) -> Callable[[str, int], Matrix]:
+    def carrier(self, shot: Shot) -> Carrier:
         """What carries a shape of this shot from its motion's frame to another."""
-
-        def carry(motion_id: str, frame: int) -> Matrix:
-            motion = shot.motion(motion_id)
-            if motion is None:
-                return np.eye(3)
-            matrix = self._tracks(shot, motion).nearest(frame).matrix
-            centre = (motion.area.x, motion.area.y)
-            return keep(matrix, centre, motion.position, motion.scale, motion.rotation)
-
-        return carry
+        return carrier_of(shot, self._tracks)
 
     def matte(self, shot: Shot, region: Region, frame: int, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""

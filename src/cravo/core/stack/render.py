@@ -14,8 +14,9 @@ from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture, from_frame, reformatted
 from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.motion.ride import Tracks
 from cravo.core.sound.mix import has_sound, mixed
-from cravo.core.stack.plan import Media, Plan, Tracks
+from cravo.core.stack.plan import Media, Plan
 
 AHEAD = 6  # frames decoded before they are needed
 Progress = Callable[[int, int], None]

@@ -1,0 +1,90 @@
+"""What a shape that rides on a motion gets of it: the parts that are switched on, steadied."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.document import Motion, Shot
+from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, parts_of, similarity
+from cravo.core.mattes.region import Carrier
+from cravo.core.motion.track import Track
+
+Series = NDArray[np.float64]
+
+
+Tracks = Callable[[Shot, Motion], Track]
+
+
+def carrier_of(shot: Shot, tracks: Tracks) -> Carrier:
+    """What carries a shape of a shot from its motion's frame to another."""
+
+    def carry(motion_id: str, frame: int) -> Matrix:
+        motion = shot.motion(motion_id)
+        return IDENTITY if motion is None else ride(motion, tracks(shot, motion), frame)
+
+    return carry
+
+
+def ride(motion: Motion, track: Track, frame: int) -> Matrix:
+    """What takes a shape from the motion's own frame to another one.
+
+    The followed movement is taken as a similarity around the middle of the area and what is left beside
+    it (lean and perspective). Switches and steadying act on the similarity.
+    """
+    sample = track.nearest(frame)
+    steady = motion.steady
+    used = (motion.position, motion.scale, motion.rotation)
+    widths = (steady.position, steady.scale, steady.rotation)
+    if all(used) and not any(widths):
+        return sample.matrix
+    centre = middle(motion)
+    scale, degrees, shift = parts_of(sample.matrix, centre)
+    rest = inverse(similarity(scale, degrees, centre, shift)) @ sample.matrix
+    if any(widths):
+        x, y, size, turn = steadied(track, centre, widths)[sample.frame]
+        scale, degrees, shift = float(np.exp(size)), turn, (x, y)
+    position, sized, turned = used
+    wanted = (scale if sized else 1.0, degrees if turned else 0.0, centre, shift if position else (0.0, 0.0))
+    return similarity(*wanted) @ rest
+
+
+def middle(motion: Motion) -> tuple[float, float]:
+    spots = motion.area or [(one.x, one.y) for one in motion.trackers] or [(0.0, 0.0)]
+    x, y = np.mean(spots, axis=0)
+    return float(x), float(y)
+
+
+def steadied(
+    track: Track, centre: tuple[float, float], widths: tuple[float, float, float]
+) -> dict[int, tuple[float, float, float, float]]:
+    """Shift x and y, logarithm of scale, and degrees on each known frame, without jitter; kept with the track."""
+    kept = track.steadied.get((centre, widths))
+    if kept is None:
+        frames = np.array(sorted(frame for frame in track.samples if track.known(frame)))
+        parts = [parts_of(track.samples[frame].matrix, centre) for frame in frames]
+        series = np.array([[shift[0], shift[1], np.log(scale), degrees] for scale, degrees, shift in parts])
+        series[:, 3] = np.degrees(np.unwrap(np.radians(series[:, 3])))
+        position, scale, rotation = widths
+        columns = zip(series.T, (position, position, scale, rotation), strict=True)
+        smooth = np.column_stack([_smooth(frames, column, width) for column, width in columns])
+        kept = track.steadied[(centre, widths)] = dict(zip(frames.tolist(), map(tuple, smooth.tolist()), strict=True))
+    return kept
+
+
+def _smooth(frames: NDArray[np.int64], values: Series, width: float) -> Series:
+    """Local straight lines under Gaussian weights (Cleveland 1979), so that ends and steady moves stay as they are."""
+    if width <= 0 or len(values) < 3:
+        return values
+    smooth = np.empty_like(values)
+    for i, frame in enumerate(frames):
+        near = slice(*np.searchsorted(frames, (frame - 3 * width, frame + 3 * width + 1)))
+        away = (frames[near] - frame).astype(np.float64)
+        weights = np.exp(-0.5 * (away / width) ** 2)
+        total, first, second = weights.sum(), weights @ away, weights @ away**2
+        spread = total * second - first * first
+        here, slope = weights @ values[near], (weights * away) @ values[near]
+        smooth[i] = (second * here - first * slope) / spread if spread > 1e-9 else here / total
+    return smooth
