@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Model, Motion, Project, Shot, open_project
 from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.exchange import motion_file
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
@@ -20,7 +20,7 @@ from cravo.core.motion.follow import Follower, HoldOut, nothing_held
 from cravo.core.motion.ride import Tracks, carrier_of
 from cravo.core.motion.run import Luma, ends, follow, held_out
 from cravo.core.motion.targets import targets, track_of
-from cravo.core.motion.track import Track, matrix_list
+from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Progress, render
 
@@ -142,23 +142,7 @@ def follow_clip(
                 for _ in Follower(luma, at, np.array(outline, np.float64), model, held).run(track, until):
                     done += 1
                     progress(done, total)
-    frames = []
-    for frame in range(facts.frames):
-        sample = track.samples.get(frame)
-        if sample is None or sample.state != "followed":
-            # Hidden or lost: bridged where it was seen again, else where it was last seen; the word for it is lost.
-            frames.append(
-                {"frame": frame, "matrix": matrix_list(track.nearest(frame).matrix), "confidence": 0.0, "state": "lost"}
-            )
-        else:
-            frames.append(
-                {
-                    "frame": frame,
-                    "matrix": matrix_list(sample.matrix),
-                    "confidence": round(sample.confidence, 4),
-                    "state": "followed",
-                }
-            )
-    content = {"clip": clip.name, "at": at, "model": model, "frames": frames}
-    out.write_text(json.dumps(content))
-    return sum(frame["state"] == "lost" for frame in frames)
+    area = [(x, y) for x, y in outline]
+    motion = Motion(name=clip.stem[:120], at=at, area=area, model=model, span=(0, total))
+    out.write_text(motion_file(clip.name, motion.name, motion, track, range(facts.frames)).model_dump_json())
+    return sum(not track.followed(frame) for frame in range(facts.frames))

@@ -113,6 +113,15 @@ class FollowRequest(Seen):
     again: bool = False
 
 
+class BringRequest(Seen):
+    """A file with a motion (JSON, CSV) or with shapes (SVG)."""
+
+    shot: str
+    frame: int
+    name: str = Field(max_length=300)
+    text: str = Field(max_length=32 << 20)
+
+
 class ClearSamples(BaseModel):
     """Forget what was followed on the frames of a span."""
 

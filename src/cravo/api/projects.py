@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from cravo.api.models import (
+    BringRequest,
     Carried,
     Change,
     ClearSamples,
@@ -26,10 +27,12 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import Follow, add_shot, find_part
+from cravo.core.edits import Bring, Follow, add_shot, find_part
 from cravo.core.errors import CravoError
+from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import place, targets
+from cravo.core.motion.track import Track
 from cravo.core.proof.coverage import doubts, open_points, runs, stretches
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
@@ -119,12 +122,7 @@ def file(project: UUID, studio: TheStudio) -> Response:
     document = studio.state(str(project)).document
     for ref in document.media:
         ref.path = str(studio.stores.media.path(ref.id))
-    name = "".join(c if c.isalnum() and c.isascii() else "-" for c in document.name).strip("-") or "project"
-    return Response(
-        document.to_json(),
-        media_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}.cravo.json"'},
-    )
+    return _download(document.to_json(), document.name, "cravo.json", "application/json")
 
 
 @router.get("/{project}/history")
@@ -205,6 +203,78 @@ def clear(project: UUID, motion: str, span: ClearSamples, studio: TheStudio) -> 
         frames = [frame for frame in range(span.first, span.last + 1) if frame != target.at]
         studio.stores.samples.clear(target.key, frames)
     return Response(status_code=204)
+
+
+@router.post("/{project}/bring")
+def bring(project: UUID, file: BringRequest, studio: TheStudio) -> ProjectState:
+    """Bring in a motion or shapes from an open file; what is wrong with it is said in words."""
+    shot = studio.state(str(project)).document.shot(file.shot)
+    stem, _, ending = file.name.rpartition(".")
+    edit = Bring(shot=shot.id, frame=file.frame, name=stem[:120] or "From a file")
+    if ending.lower() == "json":
+        edit.motion = read_motion(file.text)
+    elif ending.lower() == "csv":
+        edit.motion = read_table(file.text, stem)
+    elif ending.lower() == "svg":
+        edit.shapes = read_shapes(file.text, shot.first, studio.stores.media.get(shot.medium).facts.rate)
+    else:
+        raise CravoError("Motions come as .json or .csv, shapes as .svg.")
+
+    def made(document: Project) -> Project:
+        edit.made(document, studio.plan(studio.state(str(project))).carrier)
+        return document
+
+    return studio.seen(studio.stores.projects.change(str(project), file.seen, edit.said, made))
+
+
+@router.get("/{project}/motions/{shot}/{motion}.json")
+def motion_as_json(project: UUID, shot: str, motion: str, studio: TheStudio) -> Response:
+    """A motion as JSON, as `cravo follow` writes it."""
+    the_shot, the_motion, track = _tracked(studio, project, shot, motion)
+    frames = range(the_shot.first, the_shot.last + 1)
+    file = motion_file(the_shot.name, the_motion.name, the_motion, track, frames)
+    return _download(file.model_dump_json(), the_motion.name, "json", "application/json")
+
+
+@router.get("/{project}/motions/{shot}/{motion}.csv")
+def motion_as_table(project: UUID, shot: str, motion: str, studio: TheStudio) -> Response:
+    """A motion as points by frame: its trackers, or the corners of its area."""
+    the_shot, the_motion, track = _tracked(studio, project, shot, motion)
+    frames = range(the_shot.first, the_shot.last + 1)
+    load = studio.stores.samples.target
+    places = {
+        one.name: [
+            (frame, *spot) for frame in frames if (spot := place(load, the_shot, the_motion, one, frame)) is not None
+        ]
+        for one in the_motion.trackers
+    }
+    if not places:
+        places = corners_of(the_motion, track, frames)
+    return _download(motion_table(places), the_motion.name, "csv", "text/csv")
+
+
+@router.get("/{project}/shapes/{shot}/{part}.svg")
+def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Response:
+    """A shape as it lies on each frame, as an animated SVG."""
+    state = studio.state(str(project))
+    the_shot = state.document.shot(shot)
+    the_part = find_part(the_shot, part)
+    facts = studio.stores.media.get(the_shot.medium).facts
+    carrier = studio.plan(state).carrier(the_shot)
+    text = shape_svg(the_shot, the_part, carrier, (facts.width, facts.height), facts.rate)
+    return _download(text, the_part.name, "svg", "image/svg+xml")
+
+
+def _tracked(studio: Studio, project: UUID, shot: str, motion: str) -> tuple[Shot, Motion, Track]:
+    the_shot = studio.state(str(project)).document.shot(shot)
+    the_motion = _motion(the_shot, motion)
+    return the_shot, the_motion, studio.stores.samples.track(the_shot, the_motion)
+
+
+def _download(content: str, name: str, ending: str, kind: str) -> Response:
+    safe = "".join(c if c.isalnum() and c.isascii() else "-" for c in name).strip("-") or "file"
+    headers = {"Content-Disposition": f'attachment; filename="{safe}.{ending}"'}
+    return Response(content, media_type=kind, headers=headers)
 
 
 @router.get("/{project}/lanes/{shot}")

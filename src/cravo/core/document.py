@@ -22,6 +22,7 @@ from cravo.core.keyframes import Number, Outline, Plain, Point, frames_of, value
 
 VERSION = 1
 REGION_COLOURS = 8
+MOST_GIVEN = 20_000  # frames of a motion that came from a file
 
 
 def new_id() -> str:
@@ -161,6 +162,13 @@ class Anchor(Plain):
     matrix: list[list[float]]
 
 
+class Given(Plain):
+    """Where a motion that came from a file is on a frame: a matrix from its own frame, row by row."""
+
+    frame: int
+    matrix: list[float] = Field(min_length=9, max_length=9)
+
+
 class Steady(Plain):
     """How much jitter is taken out: standard deviation in frames, for each kind of movement; 0 is none."""
 
@@ -192,6 +200,8 @@ Area = Annotated[list[Spot], BeforeValidator(_area), Field(max_length=400)]
 class Motion(Plain):
     """Followed movement: an area as drawn on frame `at`, or trackers, over the frames of `span`.
 
+    Where it came from a file, `given` says where it is and nothing is followed.
+
     `model` is what is measured; the switches say which of it is used, and cost no new run, nor does
     `steady`. `hold_outs` are the ids of regions that must be ignored.
     """
@@ -202,6 +212,7 @@ class Motion(Plain):
     area: Area = []
     trackers: list[Tracker] = Field(default=[], max_length=12)
     anchors: list[Anchor] = []
+    given: list[Given] = Field(default=[], max_length=MOST_GIVEN)
     model: Model = "similarity"
     hold_outs: list[str] = []
     span: tuple[int, int]

@@ -373,6 +373,29 @@ class _MotionEdit(_Edit):
     motion: str
 
 
+class Bring(_Edit):
+    """A motion from a file, or shapes as a region of their own."""
+
+    do: Literal["bring"] = "bring"
+    motion: Motion | None = None
+    shapes: list[Path] = []
+    frame: int = 0
+    name: str = "From a file"
+    label: ClassVar[str] = "Bring in a file"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        if self.motion is not None:
+            shot.motions.append(self.motion.model_copy(update={"id": new_id()}))
+        if self.shapes:
+            first, *others = self.shapes
+            NewRegion(shot=self.shot, frame=self.frame, part=first).made(project, carriers)
+            region = shot.regions[-1]
+            region.name = self.name
+            for part in others:
+                AddPart(shot=self.shot, region=region.id, frame=self.frame, part=part).made(project, carriers)
+
+
 class AddTracker(_MotionEdit):
     """One more tracker; those that there are keep what they have followed."""
 
@@ -443,6 +466,7 @@ Edit = Annotated[
     | Follow
     | Ride
     | NewMotion
+    | Bring
     | AddTracker
     | RemoveMotion
     | GoOnFrom,

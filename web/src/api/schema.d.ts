@@ -286,24 +286,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/regions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Add A Region */
-        post: operations["add_a_region_api_projects__project__regions_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/regions/{region}/remove": {
+    "/api/projects/{project}/changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -313,47 +296,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Remove A Region
-         * @description Take a region away; following that was under way for it alone is stopped.
+         * Change
+         * @description An edit that needs the rules of the job. Following that nothing rides on any more is stopped.
          */
-        post: operations["remove_a_region_api_projects__project__regions__region__remove_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/place": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Place Shape
-         * @description Put a shape somewhere on one frame; neighbours blend to it.
-         */
-        post: operations["place_shape_api_projects__project__place_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/clear-key": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Clear */
-        post: operations["clear_api_projects__project__clear_key_post"];
+        post: operations["change_api_projects__project__changes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -371,9 +317,109 @@ export interface paths {
         put?: never;
         /**
          * Follow
-         * @description Let a shape ride on a followed motion, and queue the following.
+         * @description Let a shape ride on a followed motion, or take a motion, and queue the following.
          */
         post: operations["follow_api_projects__project__follow_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/motions/{motion}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear
+         * @description Forget what was followed on the frames of a span.
+         */
+        post: operations["clear_api_projects__project__motions__motion__clear_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring
+         * @description Bring in a motion or shapes from an open file; what is wrong with it is said in words.
+         */
+        post: operations["bring_api_projects__project__bring_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/motions/{shot}/{motion}.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Motion As Json
+         * @description A motion as JSON, as `cravo follow` writes it.
+         */
+        get: operations["motion_as_json_api_projects__project__motions__shot___motion__json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/motions/{shot}/{motion}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Motion As Table
+         * @description A motion as points by frame: its trackers, or the corners of its area.
+         */
+        get: operations["motion_as_table_api_projects__project__motions__shot___motion__csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/shapes/{shot}/{part}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shape As Svg
+         * @description A shape as it lies on each frame, as an animated SVG.
+         */
+        get: operations["shape_as_svg_api_projects__project__shapes__shot___part__svg_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -440,7 +486,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/poses/{shot}/{part}": {
+    "/api/projects/{project}/carried/{shot}/{motion}": {
         parameters: {
             query?: never;
             header?: never;
@@ -448,10 +494,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Poses
-         * @description Where a shape stands on each frame of a stretch.
+         * Carried
+         * @description What a motion does to shapes that ride on it, on each frame of a stretch.
          */
-        get: operations["poses_api_projects__project__poses__shot___part__get"];
+        get: operations["carried_api_projects__project__carried__shot___motion__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -627,16 +673,184 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** ClearKey */
-        ClearKey: {
-            /** Seen */
-            seen: number;
+        /**
+         * AddPart
+         * @description One more shape in a region: drawn on a frame, or a copy.
+         *
+         *     A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
+         */
+        AddPart: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add part";
+            /** Region */
+            region: string;
+            /** Frame */
+            frame: number;
+            /** Part */
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"];
+            /** Matrix */
+            matrix?: number[][] | null;
+        };
+        /**
+         * AddPoint
+         * @description One more point on a side of a path, at a share of it, on every keyframe; the form stays.
+         */
+        AddPoint: {
             /** Shot */
             shot: string;
             /** Part */
             part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add point";
+            /** Side */
+            side: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * AddTracker
+         * @description One more tracker; those that there are keep what they have followed.
+         */
+        AddTracker: {
+            /** Shot */
+            shot: string;
+            /** Motion */
+            motion: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add tracker";
             /** Frame */
             frame: number;
+            /** Spot */
+            spot: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Anchor
+         * @description A frame on which the area was put right by hand: following goes on from there, away from `at`.
+         */
+        Anchor: {
+            /** Frame */
+            frame: number;
+            /** Matrix */
+            matrix: number[][];
+        };
+        /**
+         * Bring
+         * @description A motion from a file, or shapes as a region of their own.
+         */
+        Bring: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bring";
+            motion?: components["schemas"]["Motion"] | null;
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: components["schemas"]["Path"][];
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+            /**
+             * Name
+             * @default From a file
+             */
+            name: string;
+        };
+        /**
+         * BringRequest
+         * @description A file with a motion (JSON, CSV) or with shapes (SVG).
+         */
+        BringRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Frame */
+            frame: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Carried
+         * @description What a motion does to shapes that ride on it, on each frame from `first` on: 3x3 matrices, row by row.
+         *
+         *     `trackers` are the places of its trackers, in their order, where they are known.
+         */
+        Carried: {
+            /** Motion */
+            motion: string;
+            /** First */
+            first: number;
+            /** Matrices */
+            matrices: number[][];
+            /** Trackers */
+            trackers: ([
+                number,
+                number
+            ] | null)[][];
+        };
+        /**
+         * Change
+         * @description An edit that needs the rules of the job.
+         */
+        Change: {
+            /** Seen */
+            seen: number;
+            /** Edit */
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["GoOnFrom"];
+        };
+        /**
+         * ClearKeys
+         * @description Take back what was set by hand on the frames of a span; the last key of a shape stays.
+         */
+        ClearKeys: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "clear keys";
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+        };
+        /**
+         * ClearSamples
+         * @description Forget what was followed on the frames of a span.
+         */
+        ClearSamples: {
+            /** Shot */
+            shot: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
         /**
          * Doubt
@@ -655,18 +869,29 @@ export interface components {
             reason: string;
         };
         /**
-         * Ellipse
-         * @description A drawn ellipse. While it rides on a motion its numbers are as on the motion's frame `at`.
-         *
-         *     Keys on top of a motion are corrections by hand; between them the correction blends.
+         * EaseKeys
+         * @description How the shape goes on from what was set by hand on a frame.
          */
-        Ellipse: {
+        EaseKeys: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
             /**
-             * Kind
-             * @default ellipse
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            kind: "ellipse";
+            do: "ease keys";
+            /** Frame */
+            frame: number;
+            /**
+             * Ease
+             * @enum {string}
+             */
+            ease: "linear" | "smooth" | "hold";
+        };
+        /** Ellipse */
+        Ellipse: {
             /** Id */
             id?: string;
             /**
@@ -674,19 +899,46 @@ export interface components {
              * @default Ellipse
              */
             name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
             /** X */
             x: number | components["schemas"]["Keyed"];
             /** Y */
             y: number | components["schemas"]["Keyed"];
-            /** Rx */
+            /**
+             * Rx
+             * @default 1
+             */
             rx: number | components["schemas"]["Keyed"];
-            /** Ry */
+            /**
+             * Ry
+             * @default 1
+             */
             ry: number | components["schemas"]["Keyed"];
             /**
              * Rotation
              * @default 0
              */
             rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number | components["schemas"]["Keyed"];
             /**
              * Feather In
              * @default 12
@@ -699,6 +951,15 @@ export interface components {
             feather_out: number | components["schemas"]["Keyed"];
             /** Rides On */
             rides_on?: string | null;
+            /** Along In */
+            along_in?: number | components["schemas"]["Keyed"] | null;
+            /** Along Out */
+            along_out?: number | components["schemas"]["Keyed"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
         };
         /**
          * Encoding
@@ -746,14 +1007,52 @@ export interface components {
             /** Region Colours */
             region_colours: string[];
         };
-        /** FollowRequest */
+        /**
+         * Follow
+         * @description Let a shape ride on a motion that covers at least the span.
+         *
+         *     A shape that does not ride yet starts from where it lies on `frame`; a motion that there is already keeps
+         *     its frame and what it has followed, and only reaches further.
+         */
+        Follow: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "follow";
+            /** Frame */
+            frame: number;
+            /** Span */
+            span: [
+                number,
+                number
+            ];
+            /**
+             * Model
+             * @default similarity
+             * @enum {string}
+             */
+            model: "position" | "similarity" | "affine" | "perspective";
+        };
+        /**
+         * FollowRequest
+         * @description Follow what a shape rides on (a new motion where it rides on none), or a motion.
+         *
+         *     `again` forgets first what is known of the span.
+         */
         FollowRequest: {
             /** Seen */
             seen: number;
             /** Shot */
             shot: string;
             /** Part */
-            part: string;
+            part?: string | null;
+            /** Motion */
+            motion?: string | null;
             /** Frame */
             frame: number;
             /**
@@ -767,11 +1066,119 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Model
+             * @default similarity
+             * @enum {string}
+             */
+            model: "position" | "similarity" | "affine" | "perspective";
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
         };
         /** FollowStarted */
         FollowStarted: {
             state: components["schemas"]["ProjectState"];
             work: components["schemas"]["WorkInfo"];
+        };
+        /**
+         * Given
+         * @description Where a motion that came from a file is on a frame: a matrix from its own frame, row by row.
+         */
+        Given: {
+            /** Frame */
+            frame: number;
+            /** Matrix */
+            matrix: number[];
+        };
+        /**
+         * GoOnFrom
+         * @description Take what was corrected by hand on a frame as where the area really is: following goes on from there.
+         */
+        GoOnFrom: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "go on from";
+            /** Frame */
+            frame: number;
+        };
+        /**
+         * Horizon
+         * @description A straight edge through x, y across the whole picture; it covers what is above it, before it is turned.
+         */
+        Horizon: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Horizon
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** X */
+            x: number | components["schemas"]["Keyed"];
+            /** Y */
+            y: number | components["schemas"]["Keyed"];
+            /**
+             * Rx
+             * @default 1
+             */
+            rx: number | components["schemas"]["Keyed"];
+            /**
+             * Ry
+             * @default 1
+             */
+            ry: number | components["schemas"]["Keyed"];
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number | components["schemas"]["Keyed"];
+            /**
+             * Feather In
+             * @default 12
+             */
+            feather_in: number | components["schemas"]["Keyed"];
+            /**
+             * Feather Out
+             * @default 12
+             */
+            feather_out: number | components["schemas"]["Keyed"];
+            /** Rides On */
+            rides_on?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "horizon";
         };
         /**
          * Key
@@ -782,6 +1189,12 @@ export interface components {
             frame: number;
             /** Value */
             value: number;
+            /**
+             * Ease
+             * @default linear
+             * @enum {string}
+             */
+            ease: "linear" | "smooth" | "hold";
         };
         /**
          * Keyed
@@ -790,6 +1203,14 @@ export interface components {
         Keyed: {
             /** Keys */
             keys: components["schemas"]["Key"][];
+        };
+        /**
+         * KeyedOutline
+         * @description An outline that changes over time. Its keys have equally many points, so that each knows its way.
+         */
+        KeyedOutline: {
+            /** Keys */
+            keys: components["schemas"]["OutlineKey"][];
         };
         /** Lanes */
         Lanes: {
@@ -932,9 +1353,12 @@ export interface components {
         };
         /**
          * Motion
-         * @description Followed movement: `area` at frame `at` is followed over the frames of `span`.
+         * @description Followed movement: an area as drawn on frame `at`, or trackers, over the frames of `span`.
          *
-         *     The switches say which of the followed movement is used; they cost no new run.
+         *     Where it came from a file, `given` says where it is and nothing is followed.
+         *
+         *     `model` is what is measured; the switches say which of it is used, and cost no new run, nor does
+         *     `steady`. `hold_outs` are the ids of regions that must be ignored.
          */
         Motion: {
             /** Id */
@@ -946,7 +1370,40 @@ export interface components {
             name: string;
             /** At */
             at: number;
-            area: components["schemas"]["Pose"];
+            /**
+             * Area
+             * @default []
+             */
+            area: [
+                number,
+                number
+            ][];
+            /**
+             * Trackers
+             * @default []
+             */
+            trackers: components["schemas"]["Tracker"][];
+            /**
+             * Anchors
+             * @default []
+             */
+            anchors: components["schemas"]["Anchor"][];
+            /**
+             * Given
+             * @default []
+             */
+            given: components["schemas"]["Given"][];
+            /**
+             * Model
+             * @default similarity
+             * @enum {string}
+             */
+            model: "position" | "similarity" | "affine" | "perspective";
+            /**
+             * Hold Outs
+             * @default []
+             */
+            hold_outs: string[];
             /** Span */
             span: [
                 number,
@@ -967,8 +1424,19 @@ export interface components {
              * @default true
              */
             rotation: boolean;
+            /**
+             * @default {
+             *       "position": 0,
+             *       "scale": 0,
+             *       "rotation": 0
+             *     }
+             */
+            steady: components["schemas"]["Steady"];
         };
-        /** MotionLane */
+        /**
+         * MotionLane
+         * @description Stretches of frames, both ends included, by what is known of them.
+         */
         MotionLane: {
             /** Motion */
             motion: string;
@@ -977,13 +1445,37 @@ export interface components {
                 number,
                 number
             ][];
-            /** Lost */
-            lost: number[];
-            /** Confidence */
-            confidence: [
+            /** Bridged */
+            bridged: [
                 number,
                 number
             ][];
+            /** Lost */
+            lost: number[];
+        };
+        /**
+         * MoveKeys
+         * @description Move what was set by hand on one frame to another one, or copy it there.
+         */
+        MoveKeys: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move keys";
+            /** Frame */
+            frame: number;
+            /** To */
+            to: number;
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
         };
         /** NewExport */
         NewExport: {
@@ -1000,6 +1492,40 @@ export interface components {
              */
             encoding: components["schemas"]["Encoding"];
         };
+        /**
+         * NewMotion
+         * @description A motion of its own: an area drawn on a frame, or a first tracker put there.
+         */
+        NewMotion: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "new motion";
+            /** Frame */
+            frame: number;
+            /**
+             * Area
+             * @default []
+             */
+            area: [
+                number,
+                number
+            ][];
+            /** Tracker */
+            tracker?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Model
+             * @default similarity
+             * @enum {string}
+             */
+            model: "position" | "similarity" | "affine" | "perspective";
+        };
         /** NewProject */
         NewProject: {
             /** Name */
@@ -1012,16 +1538,20 @@ export interface components {
         };
         /**
          * NewRegion
-         * @description An ellipse drawn on a source frame.
+         * @description A region of one shape, drawn on a source frame, in the first colour and with the first name that is free.
          */
         NewRegion: {
-            /** Seen */
-            seen: number;
             /** Shot */
             shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "new region";
             /** Frame */
             frame: number;
-            pose: components["schemas"]["Pose"];
+            /** Part */
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"];
         };
         /** NewShot */
         NewShot: {
@@ -1052,6 +1582,22 @@ export interface components {
             /** Piece Frame */
             piece_frame: number;
         };
+        /**
+         * OutlineKey
+         * @description The points of an outline at one source frame.
+         */
+        OutlineKey: {
+            /** Frame */
+            frame: number;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /**
+             * Ease
+             * @default linear
+             * @enum {string}
+             */
+            ease: "linear" | "smooth" | "hold";
+        };
         /** PatchEdit */
         PatchEdit: {
             /** Seen */
@@ -1062,6 +1608,78 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * Path
+         * @description A closed outline of straight and curved sides (cubic Bezier), its points in its unit square.
+         */
+        Path: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Path
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** X */
+            x: number | components["schemas"]["Keyed"];
+            /** Y */
+            y: number | components["schemas"]["Keyed"];
+            /**
+             * Rx
+             * @default 1
+             */
+            rx: number | components["schemas"]["Keyed"];
+            /**
+             * Ry
+             * @default 1
+             */
+            ry: number | components["schemas"]["Keyed"];
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number | components["schemas"]["Keyed"];
+            /**
+             * Feather In
+             * @default 12
+             */
+            feather_in: number | components["schemas"]["Keyed"];
+            /**
+             * Feather Out
+             * @default 12
+             */
+            feather_out: number | components["schemas"]["Keyed"];
+            /** Rides On */
+            rides_on?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "path";
+            /** Points */
+            points: components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
         };
         /** PictureRequest */
         PictureRequest: {
@@ -1105,38 +1723,65 @@ export interface components {
             trial?: components["schemas"]["Trial"] | null;
         };
         /**
-         * PlaceEdit
-         * @description Put a shape somewhere on one source frame.
+         * Place
+         * @description Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again.
          */
-        PlaceEdit: {
+        Place: {
             /** Shot */
             shot: string;
             /** Part */
             part: string;
-            /** Frame */
-            frame: number;
-            pose: components["schemas"]["Pose"];
-        };
-        /** PlaceRequest */
-        PlaceRequest: {
-            /** Seen */
-            seen: number;
-            /** Shot */
-            shot: string;
-            /** Part */
-            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place";
             /** Frame */
             frame: number;
             pose: components["schemas"]["Pose"];
             /**
-             * Label
+             * What
              * @default Move shape
              */
-            label: string;
+            what: string;
+        };
+        /**
+         * Point
+         * @description A point of an outline with its handles, relative to it; a handle of (0, 0) makes a straight side.
+         */
+        Point: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Before
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            before: [
+                number,
+                number
+            ];
+            /**
+             * After
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            after: [
+                number,
+                number
+            ];
         };
         /**
          * Pose
-         * @description An ellipse in source pixels: centre, radii, clockwise rotation in degrees.
+         * @description How a shape lies: its unit square is stretched to rx, ry, sheared, turned clockwise, moved to x, y.
+         *
+         *     Lengths in source pixels, angles in degrees. Shear leans the shape's own upright towards its right.
          */
         Pose: {
             /** X */
@@ -1152,26 +1797,11 @@ export interface components {
              * @default 0
              */
             rotation: number;
-        };
-        /**
-         * Poses
-         * @description x, y, rx, ry, rotation of a part on each frame from `first` on, rounded to a hundredth of a pixel.
-         */
-        Poses: {
-            /** Part */
-            part: string;
-            /** First */
-            first: number;
-            /** Poses */
-            poses: [
-                number,
-                number,
-                number,
-                number,
-                number
-            ][];
-            /** Keyed */
-            keyed: number[];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number;
         };
         /**
          * Problem
@@ -1267,6 +1897,139 @@ export interface components {
             spans: components["schemas"]["ShotSpan"][];
         };
         /**
+         * Rectangle
+         * @description `points` are its four corners in its unit square and may be pulled anywhere; rounding in source pixels.
+         */
+        Rectangle: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Rectangle
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** X */
+            x: number | components["schemas"]["Keyed"];
+            /** Y */
+            y: number | components["schemas"]["Keyed"];
+            /**
+             * Rx
+             * @default 1
+             */
+            rx: number | components["schemas"]["Keyed"];
+            /**
+             * Ry
+             * @default 1
+             */
+            ry: number | components["schemas"]["Keyed"];
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number | components["schemas"]["Keyed"];
+            /**
+             * Feather In
+             * @default 12
+             */
+            feather_in: number | components["schemas"]["Keyed"];
+            /**
+             * Feather Out
+             * @default 12
+             */
+            feather_out: number | components["schemas"]["Keyed"];
+            /** Rides On */
+            rides_on?: string | null;
+            /** Along In */
+            along_in?: number | components["schemas"]["Keyed"] | null;
+            /** Along Out */
+            along_out?: number | components["schemas"]["Keyed"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            /**
+             * Points
+             * @default [
+             *       {
+             *         "x": -1,
+             *         "y": -1,
+             *         "before": [
+             *           0,
+             *           0
+             *         ],
+             *         "after": [
+             *           0,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "x": 1,
+             *         "y": -1,
+             *         "before": [
+             *           0,
+             *           0
+             *         ],
+             *         "after": [
+             *           0,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "x": 1,
+             *         "y": 1,
+             *         "before": [
+             *           0,
+             *           0
+             *         ],
+             *         "after": [
+             *           0,
+             *           0
+             *         ]
+             *       },
+             *       {
+             *         "x": -1,
+             *         "y": 1,
+             *         "before": [
+             *           0,
+             *           0
+             *         ],
+             *         "after": [
+             *           0,
+             *           0
+             *         ]
+             *       }
+             *     ]
+             */
+            points: components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
+            /**
+             * Rounding
+             * @default 0
+             */
+            rounding: number | components["schemas"]["Keyed"];
+        };
+        /**
          * Region
          * @description What is separated, with its treatment inside and outside.
          */
@@ -1289,7 +2052,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: components["schemas"]["Ellipse"][];
+            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"])[];
             /**
              * Inside
              * @default []
@@ -1309,6 +2072,105 @@ export interface components {
             runs: components["schemas"]["Run"][];
             /** Doubts */
             doubts: components["schemas"]["Doubt"][];
+        };
+        /**
+         * RemoveMotion
+         * @description Take a motion away; what rode on it keeps its place on the frame.
+         */
+        RemoveMotion: {
+            /** Shot */
+            shot: string;
+            /** Motion */
+            motion: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove motion";
+            /** Frame */
+            frame: number;
+        };
+        /** RemovePart */
+        RemovePart: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove part";
+        };
+        /**
+         * RemovePoint
+         * @description Take a point of a path away, on every keyframe.
+         */
+        RemovePoint: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove point";
+            /** Points */
+            points: number[];
+        };
+        /**
+         * RemoveRegion
+         * @description Take a region away, and with it every motion that nothing rides on any more.
+         */
+        RemoveRegion: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove region";
+            /** Region */
+            region: string;
+        };
+        /**
+         * Reshape
+         * @description Set the points of a path, or the corners of a rectangle, on one frame.
+         */
+        Reshape: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reshape";
+            /** Frame */
+            frame: number;
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
+         * Ride
+         * @description Let a shape ride on a motion, or on none; it keeps its place on the frame.
+         */
+        Ride: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "ride";
+            /** Motion */
+            motion: string | null;
+            /** Frame */
+            frame: number;
         };
         /**
          * Run
@@ -1369,13 +2231,6 @@ export interface components {
              */
             sound: boolean;
         };
-        /** ShotSeen */
-        ShotSeen: {
-            /** Seen */
-            seen: number;
-            /** Shot */
-            shot: string;
-        };
         /**
          * ShotSpan
          * @description The frames of the piece that a shot fills.
@@ -1403,6 +2258,56 @@ export interface components {
             seconds: number;
         };
         /**
+         * Steady
+         * @description How much jitter is taken out: standard deviation in frames, for each kind of movement; 0 is none.
+         */
+        Steady: {
+            /**
+             * Position
+             * @default 0
+             */
+            position: number;
+            /**
+             * Scale
+             * @default 0
+             */
+            scale: number;
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number;
+        };
+        /**
+         * Tracker
+         * @description One followed point: a square patch of `size` pixels to each side, as it looks on frame `at`.
+         */
+        Tracker: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Tracker
+             */
+            name: string;
+            /** At */
+            at: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Size
+             * @default 32
+             */
+            size: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * Trial
          * @description A change shown but not made: what a drag looks like before it is let go.
          */
@@ -1414,7 +2319,8 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             }[];
-            place?: components["schemas"]["PlaceEdit"] | null;
+            /** Edit */
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /** WorkInfo */
         WorkInfo: {
@@ -2035,7 +2941,7 @@ export interface operations {
             };
         };
     };
-    add_a_region_api_projects__project__regions_post: {
+    change_api_projects__project__changes_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2046,113 +2952,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewRegion"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_a_region_api_projects__project__regions__region__remove_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-                region: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ShotSeen"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    place_shape_api_projects__project__place_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlaceRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    clear_api_projects__project__clear_key_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClearKey"];
+                "application/json": components["schemas"]["Change"];
             };
         };
         responses: {
@@ -2198,6 +2998,174 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FollowStarted"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clear_api_projects__project__motions__motion__clear_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                motion: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearSamples"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_api_projects__project__bring_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    motion_as_json_api_projects__project__motions__shot___motion__json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                motion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    motion_as_table_api_projects__project__motions__shot___motion__csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                motion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shape_as_svg_api_projects__project__shapes__shot___part__svg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Client Error */
@@ -2305,7 +3273,7 @@ export interface operations {
             };
         };
     };
-    poses_api_projects__project__poses__shot___part__get: {
+    carried_api_projects__project__carried__shot___motion__get: {
         parameters: {
             query?: {
                 first?: number;
@@ -2315,7 +3283,7 @@ export interface operations {
             path: {
                 project: string;
                 shot: string;
-                part: string;
+                motion: string;
             };
             cookie?: never;
         };
@@ -2327,7 +3295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Poses"];
+                    "application/json": components["schemas"]["Carried"];
                 };
             };
             /** @description Client Error */

@@ -6,8 +6,21 @@ type Schemas = components['schemas']
 type WithId<T> = Omit<T, 'id'> & { id: string }
 
 export type Look = WithId<Schemas['Look']>
-export type Part = WithId<Schemas['Ellipse']>
-export type Motion = WithId<Schemas['Motion']>
+export type Ellipse = WithId<Schemas['Ellipse']>
+export type Rectangle = WithId<Schemas['Rectangle']>
+export type Path = WithId<Schemas['Path']>
+export type Horizon = WithId<Schemas['Horizon']>
+export type Part = Ellipse | Rectangle | Path | Horizon
+export type Kind = Part['kind']
+export type How = Part['how']
+export type Tracker = WithId<Schemas['Tracker']>
+export type Motion = Omit<WithId<Schemas['Motion']>, 'trackers'> & { trackers: Tracker[] }
+export type Model = Motion['model']
+export type OutlinePoint = Schemas['Point']
+export type Outline = OutlinePoint[] | Schemas['KeyedOutline']
+export type Ease = Schemas['Key']['ease']
+export type Edit = Schemas['Change']['edit']
+export type Carried = Schemas['Carried']
 export type Region = Omit<WithId<Schemas['Region']>, 'parts' | 'inside' | 'outside'> & {
   parts: Part[]
   inside: Look[]
@@ -26,8 +39,7 @@ export type LookSetting = Schemas['LookSetting']
 export type Medium = Schemas['MediumInfo']
 export type OpenPoint = Schemas['OpenPoint']
 export type PictureRequest = Schemas['PictureRequest']
-export type Pose = Schemas['Pose']
-export type Poses = Schemas['Poses']
+export type Pose = Required<Schemas['Pose']>
 export type ProjectLine = Schemas['ProjectLine']
 export type RegionLane = Schemas['RegionLane']
 export type Run = Schemas['Run']

@@ -3,10 +3,12 @@
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
-import type { Region } from '../api/types'
+import type { Kind } from '../api/types'
+import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
+import MotionRow from './MotionRow.vue'
 import RegionRow from './RegionRow.vue'
 
 const HEAD = 312
@@ -15,7 +17,7 @@ const shelf = useShelf()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
-const stretch = ref<{ region: string; from: number; to: number } | null>(null)
+const stretch = ref<{ motion: string | null; from: number; to: number } | null>(null)
 
 const length = computed(() => bench.span?.length ?? 1)
 const start = computed(() => bench.span?.start ?? 0)
@@ -59,15 +61,15 @@ function scrub(event: PointerEvent) {
   track(event, (now) => bench.go(frameAt(now.clientX)))
 }
 
-function pull(event: PointerEvent, region: Region) {
+/** A span over a lane or over the row of a motion. */
+function pull(event: PointerEvent, motion: string | null) {
   if (event.button !== 0) return
-  bench.regionId = region.id
   const from = sourceAt(event.clientX)
-  stretch.value = { region: region.id, from, to: from }
+  stretch.value = { motion: motion ?? bench.part?.rides_on ?? null, from, to: from }
   track(
     event,
     (now) => {
-      stretch.value = { region: region.id, from, to: sourceAt(now.clientX) }
+      if (stretch.value) stretch.value = { ...stretch.value, to: sourceAt(now.clientX) }
     },
     () => {
       if (stretch.value && stretch.value.from === stretch.value.to) {
@@ -78,6 +80,24 @@ function pull(event: PointerEvent, region: Region) {
   )
 }
 
+/** Carry a keyframe along the lane; with Alt a copy of it. A press without a drag goes there. */
+function carry(event: PointerEvent, part: string, frame: number) {
+  let to = frame
+  track(
+    event,
+    (now) => {
+      to = sourceAt(now.clientX)
+      carried.value = { from: frame, to }
+    },
+    () => {
+      carried.value = null
+      if (to === frame) bench.go(bench.pieceFrame(frame))
+      else void bench.change((shot) => ({ do: 'move keys', shot, part, frame, to, copied: event.altKey }))
+    },
+  )
+}
+const carried = ref<{ from: number; to: number } | null>(null)
+
 const span = computed(() => {
   if (!stretch.value) return null
   const { from, to } = stretch.value
@@ -86,10 +106,47 @@ const span = computed(() => {
   return { first, last, left, width: place(last + 1) - left }
 })
 
-function followSpan() {
-  const part = bench.region?.parts[0]
-  if (part && span.value) bench.follow(part, 'both', [span.value.first, span.value.last])
+function overSpan(what: 'follow' | 'redo' | 'forget' | 'clear') {
+  const [chosen, part] = [span.value, bench.part]
+  const motion = stretch.value?.motion
   stretch.value = null
+  if (!chosen) return
+  const { first, last } = chosen
+  if (what === 'forget' && motion) void bench.forget(motion, first, last)
+  else if (what === 'clear' && part)
+    void bench.change((shot) => ({ do: 'clear keys', shot, part: part.id, first, last }))
+  else if (motion) bench.follow({ motion }, 'both', [first, last], what === 'redo')
+  else if (part) bench.follow({ part: part.id }, 'both', [first, last])
+}
+
+// Motions on which nothing rides yet have rows of their own.
+const alone = computed(() => {
+  const ridden = new Set(bench.shot?.regions.flatMap((one) => one.parts.map((part) => part.rides_on)))
+  return bench.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
+})
+const more = [
+  { key: 'area', label: 'Motion of a drawn area' },
+  { key: 'tracker', label: 'Motion by point trackers' },
+  { key: 'file', label: 'From a file: motion or shape …' },
+]
+const file = ref<HTMLInputElement>()
+
+function begin(key: string) {
+  if (key === 'area') bench.tool = { draw: 'area' }
+  else if (key === 'tracker') bench.tool = { draw: 'tracker', motion: null }
+  else file.value?.click()
+}
+
+async function read(event: Event) {
+  const input = event.target as HTMLInputElement
+  const chosen = input.files?.[0]
+  if (chosen) await bench.readFile(chosen)
+  input.value = ''
+}
+
+function draw(kind: Kind) {
+  const same = bench.tool?.draw === kind
+  bench.tool = same ? null : { draw: kind, into: null }
 }
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -173,19 +230,45 @@ const marks = computed(() => {
         :place="place"
         @scrub="scrub"
         @stretch="pull"
+        @carry="carry"
+      />
+
+      <MotionRow
+        v-for="motion in alone"
+        :key="motion.id"
+        :motion="motion"
+        :place="place"
+        alone
+        @stretch="(event) => pull(event, motion.id)"
       />
 
       <div class="new">
-        <NButton
-          v-if="bench.shot"
-          size="small"
-          :type="bench.shot.regions.length ? 'default' : 'primary'"
-          :aria-pressed="bench.drawing"
-          title="Draw a new region (R)"
-          @click="bench.drawing = !bench.drawing"
-        >
-          {{ bench.drawing ? 'Leave drawing' : 'New region: draw a shape' }}
-        </NButton>
+        <template v-if="bench.shot">
+          <span class="soft">New:</span>
+          <NButton
+            v-for="kind in SHAPES"
+            :key="kind.kind"
+            size="tiny"
+            :type="bench.shot.regions.length ? 'default' : 'primary'"
+            :secondary="bench.tool?.draw !== kind.kind"
+            :aria-pressed="bench.tool?.draw === kind.kind"
+            :aria-label="`New region: ${kind.label}`"
+            :title="`Draw a new region (${kind.key})`"
+            @click="draw(kind.kind)"
+            >{{ kind.label }}</NButton
+          >
+          <NDropdown trigger="click" :options="more" @select="begin">
+            <NButton size="tiny" quaternary aria-label="More that can be begun">more …</NButton>
+          </NDropdown>
+          <input
+            ref="file"
+            type="file"
+            class="sr"
+            accept=".json,.csv,.svg"
+            aria-label="Motion or shape file"
+            @change="read"
+          />
+        </template>
       </div>
       <div class="rest" @pointerdown="scrub">
         <span v-if="bench.shot && !bench.shot.regions.length" class="soft">
@@ -193,9 +276,29 @@ const marks = computed(() => {
         </span>
       </div>
 
+      <div
+        v-if="carried"
+        class="carried number"
+        :style="{ left: `${HEAD + (place(carried.to) + place(carried.to + 1)) / 2}px` }"
+      >
+        {{ carried.from }} → {{ carried.to }}
+      </div>
       <div v-if="bench.span" class="playhead" :style="{ left: `${HEAD + head}px`, top: several ? '22px' : '0' }"></div>
       <div v-if="span" class="stretch" :style="{ left: `${HEAD + span.left}px`, width: `${span.width}px` }">
-        <NButton size="tiny" type="primary" @click="followSpan">Follow {{ span.first }}–{{ span.last }}</NButton>
+        <NButton size="tiny" type="primary" @click="overSpan('follow')"
+          >Follow {{ span.first }}–{{ span.last }}</NButton
+        >
+        <template v-if="stretch?.motion">
+          <NButton size="tiny" @click="overSpan('redo')">Redo</NButton>
+          <NButton size="tiny" title="Forget what was followed" @click="overSpan('forget')">Forget</NButton>
+        </template>
+        <NButton
+          v-if="bench.part && !bench.motionId"
+          size="tiny"
+          title="Take back what was set by hand"
+          @click="overSpan('clear')"
+          >Clear by hand</NButton
+        >
       </div>
     </div>
     <span
@@ -290,7 +393,21 @@ const marks = computed(() => {
   pointer-events: none;
 }
 .new {
-  padding: 6px 8px;
+  display: flex;
+  align-items: center;
+  gap: 3px;
+  padding: 6px 6px;
+  font-size: 12px;
+  white-space: nowrap;
+}
+.carried {
+  position: absolute;
+  top: 26px;
+  bottom: 0;
+  padding-left: 4px;
+  border-left: 2px solid var(--text);
+  font-size: 12px;
+  pointer-events: none;
 }
 .rest {
   padding: 10px 12px;
@@ -310,8 +427,10 @@ const marks = computed(() => {
   position: absolute;
   top: 0;
   bottom: 0;
-  display: grid;
-  place-content: center;
+  display: flex;
+  gap: 4px;
+  align-items: center;
+  justify-content: center;
   background: color-mix(in srgb, var(--accent) 18%, transparent);
   border-inline: 1px solid var(--accent);
   pointer-events: none;

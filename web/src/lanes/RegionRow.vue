@@ -7,22 +7,26 @@ import Swatch from '../parts/Swatch.vue'
 import { useBench } from '../state/bench'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
-import { timeLeft, useWork } from '../state/work'
+import { keyedFrames } from '../state/numbers'
 import tokens from '../theme.json'
 import { drawLane, surface, type Place } from './draw'
+import MotionRow from './MotionRow.vue'
 
 const props = defineProps<{ region: Region; index: number; width: number; place: Place }>()
-const emit = defineEmits<{ scrub: [event: PointerEvent]; stretch: [event: PointerEvent, region: Region] }>()
+const emit = defineEmits<{
+  scrub: [event: PointerEvent]
+  stretch: [event: PointerEvent, motion: string | null]
+  carry: [event: PointerEvent, part: string, frame: number]
+}>()
 
 const HEIGHT = 32
 const bench = useBench()
 const shelf = useShelf()
-const work = useWork()
 const settings = useSettings()
 const canvas = ref<HTMLCanvasElement>()
 const thumb = ref<HTMLCanvasElement>()
 
-const selected = computed(() => bench.regionId === props.region.id)
+const selected = computed(() => bench.regionId === props.region.id && !bench.motionId)
 const lane = computed(() => bench.lanes?.regions.find((one) => one.region === props.region.id))
 const motions = computed(() => {
   const ridden = new Set(props.region.parts.map((part) => part.rides_on))
@@ -49,15 +53,6 @@ watchPostEffect(() => {
     doubt: colours.doubt,
   })
 })
-
-/** What a motion has followed, as bars along the lane. */
-function bars(motion: string) {
-  const known = bench.lanes?.motions.find((one) => one.motion === motion)
-  return (known?.followed ?? []).map(([first, last]) => {
-    const left = props.place(first)
-    return { left, width: Math.max(props.place(last + 1) - left, 1) }
-  })
-}
 
 // The thumbnail follows the playhead, a moment after it has come to rest.
 let waiting: ReturnType<typeof setTimeout> | undefined
@@ -97,23 +92,38 @@ function toggle() {
   )
 }
 
+const GRIP = 5 // screen pixels around a tick within which it is taken
+
+/** The keyframe under the pointer: of the selected shape first. */
+function tickAt(event: PointerEvent): { part: string; frame: number } | null {
+  const x = event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
+  const mine = selected.value ? bench.part?.id : undefined
+  const parts = [...props.region.parts].sort((a, b) => Number(b.id === mine) - Number(a.id === mine))
+  for (const part of parts)
+    for (const frame of keyedFrames(part))
+      if (Math.abs((props.place(frame) + props.place(frame + 1)) / 2 - x) <= GRIP) return { part: part.id, frame }
+  return null
+}
+
 function press(event: PointerEvent) {
-  bench.regionId = props.region.id
-  if (event.shiftKey) emit('stretch', event, props.region)
+  if (bench.regionId !== props.region.id || bench.motionId) bench.select(props.region.id)
+  const tick = tickAt(event)
+  if (event.shiftKey) emit('stretch', event, null)
+  else if (tick && event.button === 0) emit('carry', event, tick.part, tick.frame)
   else emit('scrub', event)
 }
 </script>
 
 <template>
   <div class="row" :class="{ selected }" role="group" :aria-label="region.name">
-    <div class="head" @click="bench.regionId = region.id">
+    <div class="head" @click="bench.select(region.id)">
       <canvas ref="thumb" class="thumb" width="128" height="72" aria-hidden="true"></canvas>
       <button
         class="name"
         type="button"
         :aria-pressed="selected"
         :title="`${region.name} (${index + 1})`"
-        @click="bench.regionId = region.id"
+        @click="bench.select(region.id)"
       >
         <span class="fade">{{ region.name }}</span>
         <Swatch :colour="region.colour" />
@@ -147,34 +157,13 @@ function press(event: PointerEvent) {
     <div class="lane" data-testid="lane" @pointerdown="press">
       <canvas ref="canvas" :style="{ width: `${width}px`, height: `${HEIGHT}px` }"></canvas>
     </div>
-    <template v-for="motion in motions" :key="motion.id">
-      <div class="head motion">
-        <span class="soft fade" :title="motion.name">follows</span>
-        <template v-if="work.on(motion.id)">
-          <span class="number soft fade">{{ timeLeft(work.on(motion.id)!) || 'starting' }}</span>
-          <button class="plainbutton stop" type="button" @click="work.stop(work.on(motion.id)!.id)">
-            <svg viewBox="0 0 10 10" width="9" height="9" aria-hidden="true">
-              <path d="M1 1h8v8H1z" fill="currentColor" />
-            </svg>
-            Stop
-          </button>
-        </template>
-      </div>
-      <div
-        class="lane motion"
-        data-testid="motion"
-        title="Drag to follow just a span"
-        @pointerdown="emit('stretch', $event, region)"
-      >
-        <span
-          v-for="(bar, place) in bars(motion.id)"
-          :key="place"
-          class="bar"
-          :class="{ front: work.on(motion.id) }"
-          :style="{ left: `${bar.left}px`, width: `${bar.width}px` }"
-        ></span>
-      </div>
-    </template>
+    <MotionRow
+      v-for="motion in motions"
+      :key="motion.id"
+      :motion="motion"
+      :place="place"
+      @stretch="(event) => emit('stretch', event, motion.id)"
+    />
   </div>
 </template>
 
@@ -249,28 +238,5 @@ function press(event: PointerEvent) {
 }
 .lane canvas {
   display: block;
-}
-.motion.head {
-  height: 18px;
-  padding-left: 58px;
-  font-size: 12px;
-}
-.motion.lane {
-  height: 18px;
-  cursor: crosshair;
-}
-.stop {
-  height: 16px;
-  font-size: 12px;
-}
-.bar {
-  position: absolute;
-  top: 7px;
-  height: 4px;
-  border-radius: 2px;
-  background: var(--soft);
-}
-.bar.front {
-  background: linear-gradient(90deg, var(--accent), var(--soft) 24px calc(100% - 24px), var(--accent));
 }
 </style>

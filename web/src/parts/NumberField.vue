@@ -12,16 +12,26 @@ const props = withDefaults(
     step?: number
     digits?: number
     reset?: number
+    tick?: 'here' | 'keyed' | 'plain' // where it is given, the number can be set by hand on a frame
   }>(),
   { unit: '', low: -Infinity, high: Infinity, step: 1, digits: 0 },
 )
 // `trying` comes while the number is dragged, `set` when it is meant.
-const emit = defineEmits<{ trying: [value: number]; set: [value: number] }>()
+const emit = defineEmits<{ trying: [value: number]; set: [value: number]; tick: [] }>()
+const TICKS = {
+  here: 'set by hand on this frame; press to take it back',
+  keyed: 'changes over time; press to set it on this frame',
+  plain: 'the same on every frame; press to set it on this frame',
+}
 
 const id = useId()
 const typed = ref<string | null>(null)
 const dragged = ref<number | null>(null)
-const text = computed(() => typed.value ?? (dragged.value ?? props.value).toFixed(props.digits))
+const text = computed(() => typed.value ?? shown(dragged.value ?? props.value))
+
+function shown(value: number) {
+  return (Number(value.toFixed(props.digits)) || 0).toFixed(props.digits)
+}
 
 function kept(value: number) {
   const factor = 10 ** props.digits
@@ -86,6 +96,16 @@ function drag(event: PointerEvent) {
       @dblclick="reset !== undefined && emit('set', reset)"
       >{{ label }}</label
     >
+    <button
+      v-if="tick"
+      class="tick"
+      type="button"
+      :class="tick"
+      :aria-pressed="tick === 'here'"
+      :aria-label="`${label} by hand on this frame`"
+      :title="`${label}: ${TICKS[tick]}`"
+      @click="emit('tick')"
+    ></button>
     <span class="box">
       <input
         :id="id"
@@ -121,10 +141,41 @@ function drag(event: PointerEvent) {
 .label:hover {
   color: var(--text);
 }
+.tick {
+  all: unset;
+  position: relative;
+  flex: none;
+  width: 24px;
+  height: 24px;
+  margin: 0 -9px 0 -10px;
+  cursor: pointer;
+}
+.tick::before {
+  content: '';
+  position: absolute;
+  left: 10px;
+  top: 6px;
+  width: 3px;
+  height: 12px;
+  box-sizing: border-box;
+  border: 1px solid var(--control);
+  border-radius: 1px;
+}
+.tick.keyed::before {
+  border-color: var(--text);
+}
+.tick.here::before {
+  background: var(--text);
+  border-color: var(--text);
+}
+.tick:focus-visible {
+  outline: 2px solid var(--accent);
+  outline-offset: -3px;
+}
 .box {
   display: flex;
   align-items: center;
-  width: 76px;
+  width: 70px;
   height: 24px;
   padding: 0 6px;
   background: var(--field);

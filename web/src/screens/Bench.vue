@@ -6,11 +6,18 @@ import Lanes from '../lanes/Lanes.vue'
 import Card from '../panels/Card.vue'
 import Missing from '../parts/Missing.vue'
 import { isTyping } from '../parts/keys'
+import type { Kind, Part } from '../api/types'
+import MotionCard from '../panels/MotionCard.vue'
 import { MATTE_VIEWS, useBench } from '../state/bench'
+import { useClip } from '../state/clip'
+import { keyedFrames } from '../state/numbers'
+import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
+import { sharp, smooth } from '../viewer/PathPoints.vue'
 import Picture from '../viewer/Picture.vue'
 
 const route = useRoute()
 const bench = useBench()
+const clip = useClip()
 const picture = ref<InstanceType<typeof Picture>>()
 
 onMounted(() => bench.open(String(route.params.id)))
@@ -23,7 +30,8 @@ watch(
 watch(
   () => bench.shot?.id,
   () => {
-    if (!bench.region) bench.regionId = bench.shot?.regions[0]?.id ?? null
+    bench.tool = null
+    if (!bench.region) bench.select(bench.shot?.regions[0]?.id ?? null)
   },
 )
 
@@ -34,23 +42,64 @@ const NUDGE: Record<string, [number, number]> = {
   ArrowDown: [0, 1],
 }
 
+/** Move the shape, or the chosen points of a path, by pixels of the clip. */
 function nudge(event: KeyboardEvent) {
-  const part = bench.region?.parts[0]
-  const pose = part && bench.poseOf(part)
-  if (!part || !pose) return
-  const [dx, dy] = NUDGE[event.key]
+  const part = bench.part
+  if (!part) return
   const by = event.shiftKey ? 10 : 1
-  bench.place(part, { ...pose, x: pose.x + dx * by, y: pose.y + dy * by }, 'Move shape')
+  const [dx, dy] = NUDGE[event.key].map((step) => step * by)
+  const back = inverse(bench.carrierOf(part.rides_on))
+  const pose = bench.poseOf(part)
+  if (bench.chosen.length) {
+    const own = matrixOf(pose)
+    const [zero, moved] = [apply(inverse(own), pose), apply(inverse(own), { x: pose.x + dx, y: pose.y + dy })]
+    const points = (bench.pointsOf(part) ?? []).map((point, i) =>
+      bench.chosen.includes(i) ? { ...point, x: point.x + moved.x - zero.x, y: point.y + moved.y - zero.y } : point,
+    )
+    bench.reshape(part, points)
+    return
+  }
+  const seen = carry(pose, inverse(back))
+  bench.place(part, carry({ ...seen, x: seen.x + dx, y: seen.y + dy }, back), 'Move shape')
 }
 
 function drawInTheMiddle() {
+  const tool = bench.tool
   const size = bench.medium ?? bench.document
-  if (!size?.width || !size.height) return
+  if (!tool || !size?.width || !size.height) return
+  if (tool.draw === 'path') return picture.value?.finish()
+  if (tool.draw === 'area' || tool.draw === 'tracker') return
   const side = Math.min(size.width, size.height)
-  void bench.addRegion({ x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 })
+  const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
+  void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
 }
 
-const part = () => bench.region?.parts[0]
+function draw(kind: Kind) {
+  if (bench.shot) bench.tool = bench.tool?.draw === kind ? null : { draw: kind, into: null }
+}
+
+const followed = () => (bench.motionId ? { motion: bench.motionId } : bench.part ? { part: bench.part.id } : null)
+
+function bend(change: typeof sharp) {
+  if (bench.part?.kind === 'path' && bench.chosen.length)
+    bench.reshape(bench.part, change(bench.pointsOf(bench.part) ?? [], bench.chosen))
+}
+
+/** Take a keyframe in hand, then copy it to another frame or move it there. */
+function key(event: KeyboardEvent) {
+  const part = bench.part
+  if (!part) return
+  const [from, to] = [bench.keyInHand, bench.sourceFrame]
+  if (event.shiftKey || event.altKey) {
+    if (from === null || from === to) return
+    void bench.change((shot) => ({ do: 'move keys', shot, part: part.id, frame: from, to, copied: event.shiftKey }))
+    if (event.altKey) bench.keyInHand = null
+    return
+  }
+  if (keyedFrames(part).includes(to)) bench.keyInHand = to
+  else bench.place(part, bench.poseOf(part), 'Set by hand')
+}
+
 const actions: Record<string, (event: KeyboardEvent) => void> = {
   ' ': () => picture.value?.toggle(),
   Home: () => bench.go(0),
@@ -63,8 +112,28 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
     if (event.shiftKey) bench.before = bench.before > 0 && bench.before < 1 ? 0 : 0.5
     else bench.before = bench.before === 1 ? 0 : 1
   },
-  r: () => {
-    if (bench.shot) bench.drawing = !bench.drawing
+  r: () => draw('ellipse'),
+  t: () => draw('rectangle'),
+  p: () => draw('path'),
+  h: () => draw('horizon'),
+  a: () => {
+    if (bench.shot) bench.tool = { draw: 'area' }
+  },
+  d: () => {
+    if (bench.shot) bench.tool = { draw: 'tracker', motion: bench.motion?.trackers.length ? bench.motionId : null }
+  },
+  l: () => {
+    bench.grid = !bench.grid
+  },
+  c: () => bend(sharp),
+  v: () => bend(smooth),
+  k: (event) => key(event),
+  g: () => {
+    const part = bench.part
+    if (!part?.rides_on) return
+    void bench
+      .change((shot, frame) => ({ do: 'go on from', shot, part: part.id, frame }))
+      .then((well) => well && bench.follow({ part: part.id }, 'both'))
   },
   e: () => {
     const region = bench.region
@@ -74,34 +143,49 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
       })
   },
   f: (event) => {
-    const one = part()
-    if (one) bench.follow(one, event.shiftKey ? 'forwards' : event.altKey ? 'backwards' : 'both')
+    const what = followed()
+    if (what) bench.follow(what, event.shiftKey ? 'forwards' : event.altKey ? 'backwards' : 'both')
   },
   '.': () => {
-    const one = part()
-    if (one) bench.follow(one, 'next')
+    const what = followed()
+    if (what) bench.follow(what, 'next')
   },
   ',': () => {
-    const one = part()
-    if (one) bench.follow(one, 'previous')
+    const what = followed()
+    if (what) bench.follow(what, 'previous')
   },
   x: () => {
-    const one = part()
-    if (one) bench.clearKey(one)
+    const part = bench.part
+    if (part) void bench.change((shot, at) => ({ do: 'clear keys', shot, part: part.id, first: at, last: at }))
   },
-  Delete: () => {
-    if (bench.regionId) void bench.removeRegion(bench.regionId)
-  },
+  Delete: () => remove(),
+  Backspace: () => (bench.tool ? picture.value?.back() : undefined),
   '+': () => picture.value?.zoomIn(),
   '=': () => picture.value?.zoomIn(),
   '-': () => picture.value?.zoomOut(),
   '0': () => picture.value?.fitIn(),
-  Enter: () => {
-    if (bench.drawing) drawInTheMiddle()
-  },
+  Enter: () => drawInTheMiddle(),
   Escape: () => {
-    bench.drawing = false
+    if (bench.tool) bench.tool = null
+    else if (bench.chosen.length) bench.chosen = []
+    else bench.motionId = null
   },
+}
+
+/** Chosen points first, else what has its card open: the motion, or the region. */
+function remove() {
+  const part = bench.part
+  if (part?.kind === 'path' && bench.chosen.length) {
+    const points = [...bench.chosen]
+    bench.chosen = []
+    void bench.change((shot) => ({ do: 'remove point', shot, part: part.id, points }))
+  } else if (bench.motionId) {
+    const motion = bench.motionId
+    void bench.change((shot, frame) => ({ do: 'remove motion', shot, motion, frame }))
+  } else if (bench.regionId) {
+    const region = bench.regionId
+    void bench.change((shot) => ({ do: 'remove region', shot, region }))
+  }
 }
 
 // A button that was clicked gives the keys back, so that Space plays; one reached by keys keeps them.
@@ -117,7 +201,11 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     bench.step(event.shiftKey ? 'redo' : 'undo')
     return
   }
-  if (event.ctrlKey || event.metaKey) return
+  if (event.ctrlKey || event.metaKey) {
+    if (event.key === 'c' && bench.part && !getSelection()?.toString()) clip.copy(bench.part)
+    else if (event.key === 'v') void clip.paste()
+    return
+  }
   const onButton = event.target instanceof HTMLElement && event.target.closest('button, a, [role=checkbox]')
   if (onButton && (event.key === ' ' || event.key === 'Enter')) return
   if (event.key in NUDGE) {
@@ -128,10 +216,13 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     return
   }
   if (/^[1-8]$/.test(event.key)) {
-    bench.regionId = bench.shot?.regions[Number(event.key) - 1]?.id ?? bench.regionId
+    const region = bench.shot?.regions[Number(event.key) - 1]
+    if (region) bench.select(region.id)
     return
   }
-  const action = actions[event.key] ?? actions[event.key.toLowerCase()]
+  // With Alt some layouts type another letter; the key itself tells which one was meant.
+  const letter = /^Key[A-Z]$/.test(event.code) ? event.code[3].toLowerCase() : event.key.toLowerCase()
+  const action = actions[event.key] ?? actions[letter]
   if (!action) return
   event.preventDefault()
   action(event)
@@ -142,7 +233,8 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   <Missing v-if="bench.missing" :sentence="bench.missing" />
   <main v-else class="page bench">
     <Picture ref="picture" class="view" />
-    <Card class="side" />
+    <MotionCard v-if="bench.motion" class="side" />
+    <Card v-else class="side" />
     <Lanes class="below" />
   </main>
 </template>

@@ -4,13 +4,31 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
-import type { Lanes, Part, Pose, Poses, Project, ProjectState, Region, Shot, Trial } from '../api/types'
+import type {
+  Carried,
+  Edit,
+  Kind,
+  Lanes,
+  Model,
+  Motion,
+  OutlinePoint,
+  Part,
+  Pose,
+  Project,
+  ProjectState,
+  Region,
+  Shot,
+  Trial,
+} from '../api/types'
 import { attempt, say } from './say'
 import { useShelf } from './shelf'
-import { framesPerSecond } from './numbers'
+import { IDENTITY, type Matrix } from '../viewer/geometry'
+import { framesPerSecond, outlineOf, pointsAt, poseAt } from './numbers'
 
 export type MatteView = 'outline' | 'veil' | 'matte' | 'chequer' | 'white' | 'black' | 'colour'
 export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 'white', 'black', 'colour']
+/** What a press on the picture does: draw a shape (into a region, or a new one), an area, or put a tracker. */
+export type Tool = { draw: Kind; into: string | null } | { draw: 'area' } | { draw: 'tracker'; motion: string | null }
 export type Way = 'both' | 'forwards' | 'backwards' | 'next' | 'previous'
 
 const TRIES = 4 // of an edit against a project that others change, too
@@ -21,20 +39,27 @@ export const useBench = defineStore('bench', () => {
   const state = shallowRef<ProjectState | null>(null)
   const missing = ref<string | null>(null)
   const lanes = shallowRef<Lanes | null>(null)
-  const poses = shallowRef<Record<string, Poses>>({})
+  const carried = shallowRef<Record<string, Carried>>({})
   const timecodes = shallowRef<string[]>([])
   const results = ref(0) // grows when something computed has changed
 
   const frame = ref(0)
   const regionId = ref<string | null>(null)
+  const partId = ref<string | null>(null)
+  const motionId = ref<string | null>(null) // whose card is shown instead of the region's
+  const chosen = ref<number[]>([]) // points of the selected path
   const view = ref<MatteView>('outline')
   const plain = ref('#d94f9a')
   const before = ref(0)
-  const drawing = ref(false)
+  const tool = shallowRef<Tool | null>(null)
+  const model = ref<Model>('similarity') // for motions to come
+  const grid = ref(false)
+  const keyInHand = ref<number | null>(null)
   const playing = ref(false)
   const trial = shallowRef<Trial | null>(null)
   const dragging = ref(false)
-  const heldPose = shallowRef<{ part: string; pose: Pose } | null>(null) // until the server's answer replaces it
+  // What a drag has done to a shape, in its own space, until the server's answer replaces it.
+  const held = shallowRef<{ part: string; pose?: Pose; points?: OutlinePoint[] } | null>(null)
 
   const document = computed(() => state.value?.document ?? null)
   const rate = computed(() => framesPerSecond(document.value?.rate ?? '25/1'))
@@ -47,6 +72,10 @@ export const useBench = defineStore('bench', () => {
     return document.value?.layers.flatMap((layer) => layer.items).find((one) => one.id === wanted) ?? null
   })
   const region = computed<Region | null>(() => shot.value?.regions.find((one) => one.id === regionId.value) ?? null)
+  const part = computed<Part | null>(
+    () => region.value?.parts.find((one) => one.id === partId.value) ?? region.value?.parts[0] ?? null,
+  )
+  const motion = computed<Motion | null>(() => shot.value?.motions.find((one) => one.id === motionId.value) ?? null)
   const sourceFrame = computed(() => {
     if (!span.value || !shot.value) return 0
     const place = frame.value - span.value.start
@@ -71,7 +100,8 @@ export const useBench = defineStore('bench', () => {
     if (id.value !== project) {
       id.value = project
       state.value = lanes.value = regionId.value = null
-      poses.value = {}
+      carried.value = {}
+      partId.value = motionId.value = tool.value = keyInHand.value = null
       frame.value = 0
       missing.value = null
     }
@@ -114,7 +144,7 @@ export const useBench = defineStore('bench', () => {
         if (fresh) take(fresh)
         return
       } catch (error) {
-        trial.value = heldPose.value = null
+        trial.value = held.value = null
         if (!(error instanceof Refused) || error.status !== 409 || left <= 1) throw error
         await reload()
       }
@@ -172,70 +202,112 @@ export const useBench = defineStore('bench', () => {
     }).then((well) => well && say().message.info(`${way === 'undo' ? 'Undone' : 'Done again'}: ${label}`))
   }
 
-  async function addRegion(pose: Pose) {
+  /** An edit by the rules of the job. */
+  function change(make: (shot: string, frame: number) => Edit): Promise<boolean> {
     const where = shot.value?.id
-    if (!where) return
-    const at = sourceFrame.value
-    const known = new Set(shot.value?.regions.map((one) => one.id))
-    drawing.value = false
-    await send(async (project, seen) => {
-      const body = { seen, shot: where, frame: at, pose }
-      const asked = api.POST('/api/projects/{project}/regions', { params: { path: { project } }, body })
-      return (await content(asked)) as ProjectState
-    })
-    regionId.value = shot.value?.regions.find((one) => !known.has(one.id))?.id ?? regionId.value
-  }
-
-  async function removeRegion(which: string) {
-    const where = shot.value?.id
-    if (!where) return
-    await send(async (project, seen) => {
-      const asked = api.POST('/api/projects/{project}/regions/{region}/remove', {
-        params: { path: { project, region: which } },
-        body: { seen, shot: where },
+    if (!where) return Promise.resolve(false)
+    const wish = make(where, sourceFrame.value)
+    return send(async (project, seen) => {
+      const asked = api.POST('/api/projects/{project}/changes', {
+        params: { path: { project } },
+        body: { seen, edit: wish },
       })
       return (await content(asked)) as ProjectState
     })
   }
 
-  function place(part: Part, pose: Pose, label: string) {
-    const where = shot.value?.id
-    if (!where) return
-    const at = sourceFrame.value
-    heldPose.value = { part: part.id, pose }
-    void send(async (project, seen) => {
-      const body = { seen, shot: where, part: part.id, frame: at, pose, label }
-      const asked = api.POST('/api/projects/{project}/place', { params: { path: { project } }, body })
-      return (await content(asked)) as ProjectState
-    })
+  /** A drawn shape becomes a region of its own, or a part of one. */
+  async function addShape(fresh: Omit<Part, 'id'>, into: string | null) {
+    tool.value = null
+    const known = new Set(shot.value?.regions.flatMap((one) => one.parts.map((each) => each.id)))
+    const made = fresh as Part
+    await change((where, frame) =>
+      into
+        ? { do: 'add part', shot: where, region: into, frame, part: made }
+        : { do: 'new region', shot: where, frame, part: made },
+    )
+    for (const one of shot.value?.regions ?? [])
+      for (const each of one.parts) if (!known.has(each.id)) select(one.id, each.id)
+  }
+
+  function select(which: string | null, shape: string | null = null) {
+    regionId.value = which
+    if (shape !== partId.value) chosen.value = []
+    partId.value = shape
+    motionId.value = null
+  }
+
+  function place(shape: Part, pose: Pose, what: string) {
+    held.value = { part: shape.id, pose }
+    void change((where, frame) => ({ do: 'place', shot: where, part: shape.id, frame, pose, what }))
+  }
+
+  function reshape(shape: Part, points: OutlinePoint[]) {
+    held.value = { part: shape.id, points }
+    void change((where, frame) => ({ do: 'reshape', shot: where, part: shape.id, frame, points }))
   }
 
   /** Show where a handle has been dragged to, before it is let go. */
-  function tryPlace(part: Part, pose: Pose) {
+  function tryOut(shape: Part, to: { pose?: Pose; points?: OutlinePoint[] }) {
     if (!shot.value) return
-    heldPose.value = { part: part.id, pose }
-    trial.value = { patch: [], place: { shot: shot.value.id, part: part.id, frame: sourceFrame.value, pose } }
+    held.value = { part: shape.id, ...to }
+    const on = { shot: shot.value.id, part: shape.id, frame: sourceFrame.value }
+    const edit: Edit | null = to.pose
+      ? { do: 'place', ...on, pose: to.pose, what: 'Move shape' }
+      : to.points
+        ? { do: 'reshape', ...on, points: to.points }
+        : null
+    if (edit) trial.value = { patch: [], edit }
   }
 
-  function clearKey(part: Part) {
+  function follow(what: { part?: string; motion?: string }, way: Way, stretch?: [number, number], again = false) {
     const where = shot.value?.id
     if (!where) return
     const at = sourceFrame.value
     void send(async (project, seen) => {
-      const body = { seen, shot: where, part: part.id, frame: at }
-      const asked = api.POST('/api/projects/{project}/clear-key', { params: { path: { project } }, body })
+      const body = { seen, shot: where, frame: at, way, span: stretch ?? null, model: model.value, again, ...what }
+      const asked = api.POST('/api/projects/{project}/follow', { params: { path: { project } }, body })
+      return (await content(asked)).state as ProjectState
+    })
+  }
+
+  /** Forget what was followed on the frames of a span. */
+  async function forget(which: string, first: number, last: number) {
+    const [project, where] = [id.value, shot.value?.id]
+    if (!project || !where) return
+    await attempt(() =>
+      content(
+        api.POST('/api/projects/{project}/motions/{motion}/clear', {
+          params: { path: { project, motion: which } },
+          body: { shot: where, first, last },
+        }),
+      ),
+    )
+    results.value += 1
+  }
+
+  /** Bring in a motion or shapes from an open file. */
+  async function readFile(file: File): Promise<boolean> {
+    const where = shot.value?.id
+    if (!where) return false
+    const text = await file.text()
+    return send(async (project, seen) => {
+      const body = { seen, shot: where, frame: sourceFrame.value, name: file.name, text }
+      const asked = api.POST('/api/projects/{project}/bring', { params: { path: { project } }, body })
       return (await content(asked)) as ProjectState
     })
   }
 
-  function follow(part: Part, way: Way, stretch?: [number, number]) {
+  /** Change a motion of the shot. */
+  function editMotion(label: string, which: string, to: (motion: Motion) => void): Promise<boolean> {
     const where = shot.value?.id
-    if (!where) return
-    const at = sourceFrame.value
-    void send(async (project, seen) => {
-      const body = { seen, shot: where, part: part.id, frame: at, way, span: stretch ?? null }
-      const asked = api.POST('/api/projects/{project}/follow', { params: { path: { project } }, body })
-      return (await content(asked)).state as ProjectState
+    return edit(label, (fresh) => {
+      const found = fresh.layers
+        .flatMap((layer) => layer.items)
+        .find((one) => one.id === where)
+        ?.motions.find((one) => one.id === which)
+      if (!found) throw new Error('This motion was deleted in another window.')
+      to(found)
     })
   }
 
@@ -266,19 +338,27 @@ export const useBench = defineStore('bench', () => {
       say().message.info(doubts.value.length ? 'No further doubt in this direction.' : 'No doubts in this shot.')
       return
     }
-    regionId.value = next.region
+    select(next.region)
     go(pieceFrame(next.frame))
     say().message.warning(`${region.value?.name ?? 'Region'}: ${next.reason}`)
   }
 
-  /** The pose of a part on the present frame, as far as it is known here. */
-  function poseOf(part: Part): Pose | null {
-    if (heldPose.value?.part === part.id) return heldPose.value.pose
-    const known = poses.value[part.id]
-    const numbers = known?.poses[sourceFrame.value - known.first]
-    if (!numbers) return null
-    const [x, y, rx, ry, rotation] = numbers
-    return { x, y, rx, ry, rotation }
+  /** How a part lies on the present frame in its own space. */
+  function poseOf(shape: Part): Pose {
+    return (held.value?.part === shape.id && held.value.pose) || poseAt(shape, sourceFrame.value)
+  }
+
+  /** The points of a path or the corners of a rectangle on the present frame, in its unit square. */
+  function pointsOf(shape: Part): OutlinePoint[] | null {
+    if (held.value?.part === shape.id && held.value.points) return held.value.points
+    const outline = outlineOf(shape)
+    return outline && pointsAt(outline, sourceFrame.value)
+  }
+
+  /** What carries things of a motion to the present frame. */
+  function carrierOf(which: string | null | undefined): Matrix {
+    const known = which ? carried.value[which] : undefined
+    return known?.matrices[sourceFrame.value - known.first] ?? IDENTITY
   }
 
   watch([id, frames, () => document.value?.rate], async ([project, length]) => {
@@ -322,19 +402,20 @@ export const useBench = defineStore('bench', () => {
     }
     try {
       const path = { project, shot: where.id }
-      const parts = where.regions.flatMap((one) => one.parts)
-      const [fresh, ...stands] = await Promise.all([
+      const [fresh, ...moved] = await Promise.all([
         content(api.GET('/api/projects/{project}/lanes/{shot}', { params: { path } })),
-        ...parts.map((part) =>
+        ...where.motions.map((one) =>
           content(
-            api.GET('/api/projects/{project}/poses/{shot}/{part}', { params: { path: { ...path, part: part.id } } }),
+            api.GET('/api/projects/{project}/carried/{shot}/{motion}', {
+              params: { path: { ...path, motion: one.id } },
+            }),
           ),
         ),
       ])
       if (id.value !== project) return
       lanes.value = fresh as Lanes
-      poses.value = Object.fromEntries((stands as Poses[]).map((one) => [one.part, one]))
-      if (!dragging.value) heldPose.value = null
+      carried.value = Object.fromEntries((moved as Carried[]).map((one) => [one.motion, one]))
+      if (!dragging.value) held.value = null
     } catch {
       // The project has changed meanwhile; the news about it brings the next attempt.
     }
@@ -345,43 +426,57 @@ export const useBench = defineStore('bench', () => {
     state,
     missing,
     lanes,
-    poses,
+    carried,
     results,
     timecodes,
     frame,
     regionId,
+    partId,
+    motionId,
+    chosen,
     view,
     plain,
     before,
-    drawing,
+    tool,
+    model,
+    grid,
+    keyInHand,
     playing,
     trial,
     dragging,
-    heldPose,
+    held,
     document,
     rate,
     frames,
     span,
     shot,
     region,
+    part,
+    motion,
     sourceFrame,
     medium,
     doubts,
     open,
     edit,
     editRegion,
+    editMotion,
     tryRegion,
     step,
-    addRegion,
-    removeRegion,
+    change,
+    addShape,
+    select,
     place,
-    tryPlace,
-    clearKey,
+    reshape,
+    tryOut,
     follow,
+    forget,
+    readFile,
     addShot,
     go,
     pieceFrame,
     goDoubt,
     poseOf,
+    pointsOf,
+    carrierOf,
   }
 })

@@ -4,6 +4,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { picture } from '../api/client'
 import type { PictureRequest } from '../api/types'
+import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { say } from '../state/say'
 import { Latest } from './latest'
@@ -159,7 +160,22 @@ function dividerKey(event: KeyboardEvent) {
   bench.before = Math.min(Math.max(bench.before + (event.key === 'ArrowLeft' ? -0.02 : 0.02), 0.01), 0.99)
 }
 
-defineExpose({ toggle, zoomIn: () => zoomTo(zoom.value * 1.25), zoomOut: () => zoomTo(zoom.value / 1.25), fitIn })
+const overlay = ref<InstanceType<typeof Overlay>>()
+const hint = computed(() => {
+  const draw = bench.tool?.draw
+  if (draw === 'area') return 'Drag around something with texture that moves as one. Esc leaves.'
+  if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
+  return SHAPES.find((one) => one.kind === draw)?.hint ?? ''
+})
+
+defineExpose({
+  finish: () => overlay.value?.finish(),
+  back: () => overlay.value?.back(),
+  toggle,
+  zoomIn: () => zoomTo(zoom.value * 1.25),
+  zoomOut: () => zoomTo(zoom.value / 1.25),
+  fitIn,
+})
 </script>
 
 <template>
@@ -182,7 +198,8 @@ defineExpose({ toggle, zoomIn: () => zoomTo(zoom.value * 1.25), zoomOut: () => z
       </p>
       <p v-else-if="problem" class="note bad" role="alert">{{ problem }}</p>
       <p v-else-if="!loaded" class="note soft">Loading …</p>
-      <Overlay :left="left" :top="top" :scale="scale" :width="width" :height="height" @pan="panBy" />
+      <Overlay ref="overlay" :left="left" :top="top" :scale="scale" :width="width" :height="height" @pan="panBy" />
+      <p v-if="hint" class="hint">{{ hint }}</p>
       <div
         v-if="bench.before > 0 && bench.before < 1"
         class="divider"
@@ -263,6 +280,19 @@ defineExpose({ toggle, zoomIn: () => zoomTo(zoom.value * 1.25), zoomOut: () => z
 .side.right {
   left: auto;
   right: 14px;
+}
+.hint {
+  position: absolute;
+  left: 50%;
+  bottom: 12px;
+  transform: translateX(-50%);
+  width: max-content;
+  max-width: calc(100% - 24px);
+  padding: 4px 12px;
+  border-radius: 4px;
+  background: #000b;
+  color: #fff;
+  pointer-events: none;
 }
 .badge {
   position: absolute;

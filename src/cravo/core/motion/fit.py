@@ -103,6 +103,7 @@ def _perspective(a: Points, b: Points, weights: NDArray[np.float64]) -> Matrix:
         [
             np.column_stack([x, y, one, zero, zero, zero, -u * x, -u * y, -u]) * np.sqrt(weights)[:, None],
             np.column_stack([zero, zero, zero, x, y, one, -v * x, -v * y, -v]) * np.sqrt(weights)[:, None],
+            np.zeros((1, 9)),  # four points give eight rows only
         ]
     )
     _, _, right = np.linalg.svd(rows, full_matrices=False)

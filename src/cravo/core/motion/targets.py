@@ -42,6 +42,8 @@ Load = Callable[[Target], Track]
 
 def targets(shot: Shot, motion: Motion) -> list[Target]:
     """What is to be followed for a motion; raises BadDocument where hold-outs lead back to it."""
+    if motion.given:
+        return []
     held = _held(shot, motion, ())
 
     def target(name: str, at: int, outline: Sequence[Spot], model: Model) -> Target:
@@ -60,6 +62,9 @@ def targets(shot: Shot, motion: Motion) -> list[Target]:
 
 def track_of(shot: Shot, motion: Motion, load: Load) -> Track:
     """The track of a motion, put together from those of its targets."""
+    if motion.given:
+        given = [Sample(one.frame, np.array(one.matrix).reshape(3, 3), 1.0) for one in motion.given]
+        return Track(motion.at, given)
     tracks = [load(target) for target in targets(shot, motion)]
     if motion.trackers:
         return _solved(motion, tracks)

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+// How soft the border of the selected shape is, inwards and outwards, all round or across and along apart.
+import { NCheckbox } from 'naive-ui'
+import { computed } from 'vue'
+import type { Part } from '../api/types'
+import NumberField from '../parts/NumberField.vue'
+import { useBench } from '../state/bench'
+import { hasKey, isKeyed, valueAt, withKey, withoutKey, withValue } from '../state/numbers'
+import Fold from './Fold.vue'
+
+type Which = 'feather_in' | 'feather_out' | 'along_in' | 'along_out'
+type Values = Record<Which, ReturnType<typeof withKey> | number | null | undefined>
+
+const bench = useBench()
+const part = computed(() => bench.part)
+const values = computed(() => part.value as unknown as Values | null)
+const sided = computed(() => part.value?.kind === 'ellipse' || part.value?.kind === 'rectangle')
+const apart = computed(() => sided.value && (values.value?.along_in ?? values.value?.along_out ?? null) !== null)
+const fields = computed<{ which: Which; label: string }[]>(() =>
+  apart.value
+    ? [
+        { which: 'feather_in', label: 'Across, in' },
+        { which: 'feather_out', label: 'Across, out' },
+        { which: 'along_in', label: 'Along, in' },
+        { which: 'along_out', label: 'Along, out' },
+      ]
+    : [
+        { which: 'feather_in', label: 'Inwards' },
+        { which: 'feather_out', label: 'Outwards' },
+      ],
+)
+
+function edit(label: string, to: (values: Values) => void, meant = true) {
+  const id = part.value?.id
+  const change = (one: { parts: Part[] }) => {
+    const found = one.parts.find((each) => each.id === id)
+    if (found) to(found as unknown as Values)
+  }
+  if (meant) void bench.editRegion(label, change)
+  else bench.tryRegion(change)
+}
+
+function soften(which: Which, value: number, meant: boolean) {
+  const at = bench.sourceFrame
+  edit('Soften edge', (one) => (one[which] = withValue(one[which] ?? 0, at, value)), meant)
+}
+
+function tick(which: Which) {
+  const at = bench.sourceFrame
+  edit('Set by hand', (one) => {
+    const old = one[which] ?? 0
+    one[which] = hasKey(old, at) ? withoutKey(old, at) : withKey(old, at, valueAt(old, at))
+  })
+}
+
+function split(on: boolean) {
+  edit(on ? 'Soften across and along apart' : 'Soften all round', (one) => {
+    one.along_in = on ? one.feather_in : null
+    one.along_out = on ? one.feather_out : null
+  })
+}
+
+function tickOf(value: unknown) {
+  return hasKey(value, bench.sourceFrame) ? 'here' : isKeyed(value) ? 'keyed' : 'plain'
+}
+</script>
+
+<template>
+  <Fold title="Edge" note="softness, in pixels of the clip">
+    <div v-if="values" class="numbers">
+      <NumberField
+        v-for="one in fields"
+        :key="one.which"
+        :label="one.label"
+        unit="px"
+        :value="valueAt(values[one.which] ?? 0, bench.sourceFrame)"
+        :low="0"
+        :high="400"
+        :reset="12"
+        :tick="tickOf(values[one.which])"
+        @tick="tick(one.which)"
+        @trying="soften(one.which, $event, false)"
+        @set="soften(one.which, $event, true)"
+      />
+    </div>
+    <NCheckbox v-if="sided" size="small" :checked="apart" @update:checked="split">Across and along apart</NCheckbox>
+  </Fold>
+</template>
+
+<style scoped>
+.numbers {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 12px;
+}
+</style>

@@ -1,0 +1,213 @@
+<script setup lang="ts">
+// A motion as a thing of its own: what it follows, how, what it ignores, how steady it is, what rides on it.
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import type { Model, Motion } from '../api/types'
+import { MODELS } from '../parts/models'
+import NameField from '../parts/NameField.vue'
+import NumberField from '../parts/NumberField.vue'
+import { useBench } from '../state/bench'
+import Fold from './Fold.vue'
+import FollowWays from './FollowWays.vue'
+
+const bench = useBench()
+const motion = computed(() => bench.motion!)
+const riding = computed(() =>
+  (bench.shot?.regions ?? []).flatMap((region) =>
+    region.parts.filter((part) => part.rides_on === motion.value.id).map((part) => `${region.name}: ${part.name}`),
+  ),
+)
+const lane = computed(() => bench.lanes?.motions.find((one) => one.motion === motion.value.id))
+const count = computed(() => lane.value?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0)
+const regions = computed(() => (bench.shot?.regions ?? []).map((one) => ({ value: one.id, label: one.name })))
+const GIVES = ['nothing', 'position', 'scale and rotation, too', 'affine movement', 'perspective']
+const STEADY = [
+  { name: 'position' as const, label: 'Position' },
+  { name: 'scale' as const, label: 'Scale' },
+  { name: 'rotation' as const, label: 'Rotation' },
+]
+const on = computed(() => motion.value.trackers.filter((one) => one.on).length)
+
+function change(label: string, to: (motion: Motion) => void) {
+  void bench.editMotion(label, motion.value.id, to)
+}
+</script>
+
+<template>
+  <aside class="card" aria-label="Card of the motion">
+    <header>
+      <button class="plainbutton" type="button" title="Back to the region (Esc)" @click="bench.motionId = null">
+        ‹
+      </button>
+      <NameField
+        class="name"
+        label="Name of the motion"
+        :value="motion.name"
+        @set="(name: string) => change('Rename motion', (one) => (one.name = name))"
+      />
+      <button
+        class="plainbutton"
+        type="button"
+        title="What rides on it keeps its place on this frame"
+        @click="bench.change((shot, frame) => ({ do: 'remove motion', shot, motion: motion.id, frame }))"
+      >
+        Delete
+      </button>
+    </header>
+    <Fold title="Follows" :note="motion.trackers.length ? `${on} of ${motion.trackers.length} trackers` : 'an area'">
+      <template v-if="motion.trackers.length">
+        <ul class="trackers">
+          <li v-for="(tracker, index) in motion.trackers" :key="tracker.id">
+            <NCheckbox
+              size="small"
+              :checked="tracker.on"
+              @update:checked="
+                (to: boolean) => change(to ? 'Tracker on' : 'Tracker off', (one) => (one.trackers[index].on = to))
+              "
+              >{{ tracker.name }}</NCheckbox
+            >
+            <span class="soft number">from frame {{ tracker.at }}</span>
+            <NumberField
+              label="Size"
+              unit="px"
+              :value="tracker.size * 2"
+              :low="16"
+              :high="800"
+              :step="2"
+              :reset="64"
+              @set="(to: number) => change('Size of tracker', (one) => (one.trackers[index].size = to / 2))"
+            />
+            <button
+              class="plainbutton"
+              type="button"
+              :aria-label="`Remove ${tracker.name}`"
+              @click="change('Remove tracker', (one) => one.trackers.splice(index, 1))"
+            >
+              Remove
+            </button>
+          </li>
+        </ul>
+        <p class="soft">These give {{ GIVES[Math.min(on, 4)] }}.</p>
+        <NButton size="tiny" dashed @click="bench.tool = { draw: 'tracker', motion: motion.id }"
+          >One more tracker</NButton
+        >
+      </template>
+      <template v-else>
+        <p class="soft">As drawn on frame {{ motion.at }}; the dashed line shows where it is.</p>
+        <label class="line"
+          ><span class="soft">Measures</span>
+          <NSelect
+            size="tiny"
+            :value="motion.model"
+            :options="MODELS"
+            aria-label="What is measured"
+            @update:value="(to: Model) => change('Change what is measured', (one) => (one.model = to))"
+          />
+        </label>
+        <p v-if="motion.anchors.length" class="soft">
+          Put right by hand on
+          <button
+            v-for="(anchor, index) in motion.anchors"
+            :key="anchor.frame"
+            class="plainbutton number"
+            type="button"
+            title="Press to take it back"
+            @click="change('Take back', (one) => one.anchors.splice(index, 1))"
+          >
+            frame {{ anchor.frame }}
+          </button>
+        </p>
+      </template>
+      <FollowWays :what="{ motion: motion.id }" :fresh="count < 2" />
+      <NCheckbox v-model:checked="bench.grid" size="small">Grid laid into it (L)</NCheckbox>
+    </Fold>
+    <Fold title="Hold-outs" note="what it must ignore">
+      <NSelect
+        size="tiny"
+        multiple
+        :value="motion.hold_outs"
+        :options="regions"
+        placeholder="No region"
+        aria-label="Regions that are ignored"
+        @update:value="(to: string[]) => change('Change hold-outs', (one) => (one.hold_outs = to))"
+      />
+    </Fold>
+    <Fold title="Steady" note="jitter taken out, over so many frames">
+      <div class="numbers">
+        <NumberField
+          v-for="one in STEADY"
+          :key="one.name"
+          :label="one.label"
+          unit="fr"
+          :value="motion.steady[one.name] ?? 0"
+          :low="0"
+          :high="100"
+          :reset="0"
+          @set="(to: number) => change('Steady', (each) => (each.steady[one.name] = to))"
+        />
+      </div>
+    </Fold>
+    <Fold
+      title="Known"
+      :note="`followed on ${count} of ${bench.shot ? bench.shot.last - bench.shot.first + 1 : 0} frames`"
+    >
+      <div class="line">
+        <NButton size="tiny" @click="bench.forget(motion.id, bench.sourceFrame, bench.sourceFrame)"
+          >Forget this frame</NButton
+        >
+        <NButton size="tiny" @click="bench.forget(motion.id, 0, 1e9)">Forget all</NButton>
+      </div>
+      <p class="soft">Drag along its row in the lanes to follow, redo or forget just a span.</p>
+      <div class="line">
+        <a class="plainbutton" :href="`/api/projects/${bench.id}/motions/${bench.shot?.id}/${motion.id}.json`"
+          >Save as JSON</a
+        >
+        <a class="plainbutton" :href="`/api/projects/${bench.id}/motions/${bench.shot?.id}/${motion.id}.csv`"
+          >Save as CSV</a
+        >
+      </div>
+    </Fold>
+    <Fold title="Rides on it" :note="riding.length ? undefined : 'nothing yet'">
+      <ul>
+        <li v-for="name in riding" :key="name" class="fade">{{ name }}</li>
+      </ul>
+    </Fold>
+  </aside>
+</template>
+
+<style scoped>
+.card {
+  background: var(--panel);
+  border-left: 1px solid var(--line);
+  overflow: auto;
+  min-height: 0;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 36px;
+  padding: 0 8px 0 6px;
+  border-bottom: 1px solid var(--line);
+}
+.name {
+  flex: 1;
+}
+.trackers li {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 2px 8px;
+  align-items: center;
+  padding: 2px 0;
+}
+.line {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.numbers {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 12px;
+}
+</style>

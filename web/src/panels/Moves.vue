@@ -1,0 +1,130 @@
+<script setup lang="ts">
+// What the selected shape moves with, and following it.
+import { NButton, NCheckbox, NProgress, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import type { Model } from '../api/types'
+import { MODELS } from '../parts/models'
+import { useBench } from '../state/bench'
+import { timeLeft, useWork } from '../state/work'
+import Fold from './Fold.vue'
+import FollowWays from './FollowWays.vue'
+
+const bench = useBench()
+const work = useWork()
+const part = computed(() => bench.part)
+const motion = computed(() => bench.shot?.motions.find((one) => one.id === part.value?.rides_on))
+const running = computed(() => work.on(motion.value?.id))
+const followed = computed(() => {
+  const lane = bench.lanes?.motions.find((one) => one.motion === motion.value?.id)
+  const count = lane?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0
+  const total = bench.shot ? bench.shot.last - bench.shot.first + 1 : 0
+  return `${count} of ${total} frames`
+})
+const motions = computed(() => [
+  { value: '', label: 'Nothing' },
+  ...(bench.shot?.motions ?? []).map((one) => ({ value: one.id, label: one.name })),
+])
+const SWITCHES = [
+  { name: 'position' as const, label: 'Position' },
+  { name: 'scale' as const, label: 'Scale' },
+  { name: 'rotation' as const, label: 'Rotation' },
+]
+
+function ride(to: string) {
+  const id = part.value?.id
+  if (id) void bench.change((shot, frame) => ({ do: 'ride', shot, part: id, motion: to || null, frame }))
+}
+
+function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
+  if (!motion.value) return
+  void bench.editMotion(on ? `Use the followed ${name}` : `Leave out the followed ${name}`, motion.value.id, (one) => {
+    one[name] = on
+  })
+}
+
+function goOn() {
+  const id = part.value?.id
+  if (!id) return
+  void bench
+    .change((shot, frame) => ({ do: 'go on from', shot, part: id, frame }))
+    .then((well) => well && bench.follow({ part: id }, 'both'))
+}
+</script>
+
+<template>
+  <Fold title="Moves with" :note="motion ? `followed on ${followed}` : 'nothing: it stands still'">
+    <template v-if="part">
+      <div class="line">
+        <NSelect
+          size="tiny"
+          :value="part.rides_on ?? ''"
+          :options="motions"
+          aria-label="Motion that the shape rides on"
+          @update:value="ride"
+        />
+        <NSelect
+          v-if="!motion"
+          size="tiny"
+          class="model"
+          :value="bench.model"
+          :options="MODELS"
+          aria-label="What is measured"
+          @update:value="(to: Model) => (bench.model = to)"
+        />
+        <button v-else class="plainbutton" type="button" @click="bench.motionId = motion.id">All settings ›</button>
+      </div>
+      <FollowWays v-if="motion || part.kind !== 'horizon'" :what="{ part: part.id }" :fresh="!motion" />
+      <p v-else class="soft">A horizon has nothing to follow. Let it ride on a motion of something with texture.</p>
+      <div v-if="running" class="running">
+        <NProgress
+          type="line"
+          :height="4"
+          :show-indicator="false"
+          :percentage="running.total ? (100 * running.done) / running.total : 0"
+          aria-label="Following"
+        />
+        <span class="soft number">{{ timeLeft(running) || 'starting' }}</span>
+        <button class="plainbutton" type="button" @click="work.stop(running.id)">Stop</button>
+      </div>
+      <div v-if="motion" class="switches">
+        <NCheckbox
+          v-for="one in SWITCHES"
+          :key="one.name"
+          size="small"
+          :checked="motion[one.name]"
+          @update:checked="switchMotion(one.name, $event)"
+          >{{ one.label }}</NCheckbox
+        >
+        <NButton
+          v-if="!motion.trackers.length && bench.sourceFrame !== motion.at"
+          size="tiny"
+          title="Take where the shape is now as right, and follow on from this frame (G)"
+          @click="goOn"
+          >Go on from here</NButton
+        >
+      </div>
+    </template>
+  </Fold>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  gap: 6px;
+}
+.model {
+  max-width: 130px;
+}
+.running {
+  white-space: nowrap;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.switches {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 12px;
+}
+</style>

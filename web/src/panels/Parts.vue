@@ -1,0 +1,304 @@
+<script setup lang="ts">
+// What the region consists of, one part after the other, and the numbers of the selected one.
+import { NButton, NCheckbox, NDropdown, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import type { Ease, How, Kind, Part, Pose, Region } from '../api/types'
+import NameField from '../parts/NameField.vue'
+import NumberField from '../parts/NumberField.vue'
+import { SHAPES } from '../parts/shapes'
+import { useBench } from '../state/bench'
+import { useClip } from '../state/clip'
+import { easeAt, hasKey, isKeyed, keyedFrames, valueAt, withKey, withoutKey, withValue } from '../state/numbers'
+import { carry, inverse } from '../viewer/geometry'
+import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
+import Fold from './Fold.vue'
+
+const bench = useBench()
+const clip = useClip()
+const region = computed(() => bench.region!)
+const part = computed(() => bench.part)
+// What is seen on the frame, carried by the motion; that is what people want to read and type.
+const seen = computed(() => part.value && carry(bench.poseOf(part.value), bench.carrierOf(part.value.rides_on)))
+const keyed = computed(() => (part.value ? keyedFrames(part.value) : []))
+const setHere = computed(() => keyed.value.includes(bench.sourceFrame))
+
+// `times` is how many of the document's units the shown number measures: radii are shown as full sizes.
+const NUMBERS: { name: keyof Pose; label: string; unit: string; low?: number; high?: number; times: number }[] = [
+  { name: 'x', label: 'Centre x', unit: 'px', times: 1 },
+  { name: 'y', label: 'Centre y', unit: 'px', times: 1 },
+  { name: 'rx', label: 'Width', unit: 'px', low: 1, times: 2 },
+  { name: 'ry', label: 'Height', unit: 'px', low: 1, times: 2 },
+  { name: 'rotation', label: 'Rotation', unit: '°', times: 1 },
+  { name: 'shear', label: 'Shear', unit: '°', low: -80, high: 80, times: 1 },
+]
+const numbers = computed(() =>
+  part.value?.kind === 'horizon' ? NUMBERS.filter((one) => ['x', 'y', 'rotation'].includes(one.name)) : NUMBERS,
+)
+const HOW: { value: How; label: string; sign: string }[] = [
+  { value: 'add', label: 'adds', sign: '+' },
+  { value: 'subtract', label: 'takes away', sign: '−' },
+  { value: 'intersect', label: 'keeps what both cover', sign: '×' },
+]
+const EASES: { value: Ease; label: string }[] = [
+  { value: 'linear', label: 'then evenly' },
+  { value: 'smooth', label: 'then smoothly' },
+  { value: 'hold', label: 'then held' },
+]
+
+function editPart(label: string, to: (part: Part) => void, meant = true, which = part.value?.id) {
+  const change = (one: Region) => {
+    const found = one.parts.find((each) => each.id === which)
+    if (found) to(found)
+  }
+  if (meant) void bench.editRegion(label, change)
+  else bench.tryRegion(change)
+}
+
+function put(name: keyof Pose, value: number, meant: boolean) {
+  if (!part.value || !seen.value) return
+  const own = carry({ ...seen.value, [name]: value }, inverse(bench.carrierOf(part.value.rides_on)))
+  if (meant) bench.place(part.value, own, 'Change shape')
+  else bench.tryOut(part.value, { pose: own })
+}
+
+function number(which: 'opacity' | 'rounding', label: string, value: number, meant: boolean) {
+  const at = bench.sourceFrame
+  editPart(
+    label,
+    (one) => {
+      const values = one as unknown as Record<string, ReturnType<typeof withKey> | number>
+      values[which] = withValue(values[which] ?? 0, at, value)
+    },
+    meant,
+  )
+}
+
+function tick(which: 'opacity' | 'rounding') {
+  const at = bench.sourceFrame
+  editPart('Set by hand', (one) => {
+    const values = one as unknown as Record<string, ReturnType<typeof withKey> | number>
+    const old = values[which] ?? 0
+    values[which] = hasKey(old, at) ? withoutKey(old, at) : withKey(old, at, valueAt(old, at))
+  })
+}
+
+function tickOf(value: unknown) {
+  return hasKey(value, bench.sourceFrame) ? 'here' : isKeyed(value) ? 'keyed' : 'plain'
+}
+
+function move(which: string, by: -1 | 1) {
+  void bench.editRegion('Reorder shapes', (one) => {
+    const from = one.parts.findIndex((each) => each.id === which)
+    const to = from + by
+    if (from < 0 || to < 0 || to >= one.parts.length) return
+    one.parts.splice(to, 0, ...one.parts.splice(from, 1))
+  })
+}
+
+function ease(to: Ease) {
+  const id = part.value?.id
+  if (id) void bench.change((shot, frame) => ({ do: 'ease keys', shot, part: id, frame, ease: to }))
+}
+
+const menu = computed(() => [
+  { key: 'up', label: 'Earlier' },
+  { key: 'down', label: 'Later' },
+  { key: 'duplicate', label: 'Duplicate' },
+  { key: 'copy', label: 'Copy (Ctrl+C)' },
+  { key: 'paste', label: 'Paste after it (Ctrl+V)', disabled: !clip.held },
+  { key: 'svg', label: 'Save as SVG' },
+  { key: 'remove', label: 'Remove' },
+])
+
+function act(key: string, one: Part) {
+  const run: Record<string, () => void> = {
+    up: () => move(one.id, -1),
+    down: () => move(one.id, 1),
+    duplicate: () => void bench.addShape(structuredClone(one), region.value.id),
+    copy: () => clip.copy(one),
+    paste: () => void clip.paste(),
+    svg: () => window.open(`/api/projects/${bench.id}/shapes/${bench.shot?.id}/${one.id}.svg`, '_self'),
+    remove: () => void bench.change((shot) => ({ do: 'remove part', shot, part: one.id })),
+  }
+  run[key]?.()
+}
+
+function points(change: typeof sharp) {
+  if (!part.value) return
+  bench.reshape(part.value, change(bench.pointsOf(part.value) ?? [], bench.chosen))
+}
+
+function draw(kind: Kind) {
+  bench.tool = { draw: kind, into: region.value.id }
+}
+</script>
+
+<template>
+  <Fold title="What" :note="region.parts.length === 1 ? part?.name : `${region.parts.length} shapes`">
+    <ul class="parts">
+      <li v-for="(one, index) in region.parts" :key="one.id" :class="{ selected: one.id === part?.id }">
+        <NSelect
+          size="tiny"
+          class="how"
+          :value="one.how"
+          :options="HOW"
+          :consistent-menu-width="false"
+          :aria-label="`How ${one.name} combines`"
+          :title="index ? 'How it combines with what is above' : 'How it begins'"
+          :render-tag="({ option }) => String(option.sign)"
+          @update:value="(to: How) => editPart(`${one.name} ${to}s`, (each) => (each.how = to), true, one.id)"
+        />
+        <NameField
+          class="name"
+          :label="`Name of shape ${index + 1}`"
+          :value="one.name"
+          @focusin="bench.select(region.id, one.id)"
+          @set="(name: string) => editPart('Rename shape', (each) => (each.name = name), true, one.id)"
+        />
+        <NDropdown trigger="click" size="small" :options="menu" @select="(key: string) => act(key, one)">
+          <button class="plainbutton" type="button" :aria-label="`More for ${one.name}`">more</button>
+        </NDropdown>
+      </li>
+    </ul>
+    <div class="add">
+      <span class="soft">One more:</span>
+      <NButton
+        v-for="kind in SHAPES"
+        :key="kind.kind"
+        size="tiny"
+        dashed
+        :aria-label="`One more shape: ${kind.label}`"
+        @click="draw(kind.kind)"
+        >{{ kind.label }}</NButton
+      >
+    </div>
+    <div v-if="part && seen" class="numbers">
+      <NumberField
+        v-for="one in numbers"
+        :key="one.name"
+        :label="one.label"
+        :value="seen[one.name] * one.times"
+        :unit="one.unit"
+        :low="one.low"
+        :high="one.high"
+        :digits="1"
+        :reset="one.name === 'rotation' || one.name === 'shear' ? 0 : undefined"
+        @trying="put(one.name, $event / one.times, false)"
+        @set="put(one.name, $event / one.times, true)"
+      />
+      <NumberField
+        label="Opacity"
+        unit="%"
+        :value="valueAt(part.opacity, bench.sourceFrame) * 100"
+        :low="0"
+        :high="100"
+        :reset="100"
+        :tick="tickOf(part.opacity)"
+        @tick="tick('opacity')"
+        @trying="number('opacity', 'Change opacity', $event / 100, false)"
+        @set="number('opacity', 'Change opacity', $event / 100, true)"
+      />
+      <NumberField
+        v-if="part.kind === 'rectangle'"
+        label="Rounding"
+        unit="px"
+        :value="valueAt(part.rounding, bench.sourceFrame)"
+        :low="0"
+        :high="2000"
+        :reset="0"
+        :tick="tickOf(part.rounding)"
+        @tick="tick('rounding')"
+        @trying="number('rounding', 'Round corners', $event, false)"
+        @set="number('rounding', 'Round corners', $event, true)"
+      />
+      <NCheckbox
+        size="small"
+        :checked="part.invert"
+        @update:checked="(on: boolean) => editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))"
+        >Invert</NCheckbox
+      >
+    </div>
+    <div v-if="part?.kind === 'path' && bench.chosen.length" class="add">
+      <span class="soft">{{ bench.chosen.length }} {{ bench.chosen.length === 1 ? 'point' : 'points' }}:</span>
+      <NButton size="tiny" title="Corner (C)" @click="points(sharp)">Corner</NButton>
+      <NButton size="tiny" title="Curve (V)" @click="points(smooth)">Curve</NButton>
+      <NButton size="tiny" @click="points((all, which) => scaled(all, which, 0.75))">Tighter</NButton>
+      <NButton size="tiny" @click="points((all, which) => scaled(all, which, 1.33))">Rounder</NButton>
+      <NButton
+        size="tiny"
+        title="Remove points (Delete)"
+        @click="bench.change((shot) => ({ do: 'remove point', shot, part: part!.id, points: [...bench.chosen] }))"
+        >Remove</NButton
+      >
+    </div>
+    <div v-if="part && setHere" class="set">
+      <span class="soft">Set by hand here,</span>
+      <NSelect
+        size="tiny"
+        class="ease"
+        :value="easeAt(part, bench.sourceFrame)"
+        :options="EASES"
+        aria-label="How it goes on from here"
+        @update:value="ease"
+      />
+      <button
+        v-if="keyed.length > 1"
+        class="plainbutton"
+        type="button"
+        title="Take back what was set by hand on this frame (X)"
+        @click="bench.change((shot, frame) => ({ do: 'clear keys', shot, part: part!.id, first: frame, last: frame }))"
+      >
+        Take back
+      </button>
+    </div>
+  </Fold>
+</template>
+
+<style scoped>
+.parts {
+  display: grid;
+  gap: 2px;
+  max-height: 116px;
+  overflow: auto;
+}
+.parts li {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  border-left: 3px solid transparent;
+  padding-left: 4px;
+}
+.parts li.selected {
+  border-left-color: var(--accent);
+  background: var(--raised);
+}
+.how {
+  width: 48px;
+  flex: none;
+}
+.name {
+  flex: 1;
+}
+.numbers {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 12px;
+}
+.add {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px;
+  font-size: 12px;
+}
+.set {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  font-size: 12px;
+  min-height: 24px;
+}
+.ease {
+  width: 116px;
+}
+</style>

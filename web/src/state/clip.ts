@@ -1,0 +1,46 @@
+// A copied shape, for another region, shot, project or window.
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import type { Part } from '../api/types'
+import { useBench } from './bench'
+import { say } from './say'
+
+const PLACE = 'cravo.copied'
+interface Copied {
+  part: Part
+  shot: string
+  matrix: number[][] // what carried it where it was seen
+}
+
+export const useClip = defineStore('clip', () => {
+  const bench = useBench()
+  const held = ref(localStorage.getItem(PLACE) !== null)
+
+  function copy(part: Part) {
+    const m = bench.carrierOf(part.rides_on)
+    const copied: Copied = {
+      part,
+      shot: bench.shot?.id ?? '',
+      matrix: [m.slice(0, 3), m.slice(3, 6), m.slice(6, 9)],
+    }
+    localStorage.setItem(PLACE, JSON.stringify(copied))
+    held.value = true
+    say().message.info(`${part.name} is copied. Select a region, here or in another project, and paste it.`)
+  }
+
+  async function paste() {
+    const text = localStorage.getItem(PLACE)
+    if (!text) return
+    const { part, shot: from, matrix } = JSON.parse(text) as Copied
+    const into = bench.regionId
+    const away = from !== bench.shot?.id
+    // In another shot it starts anew from where it was seen on the frame it was copied on.
+    await bench.change((shot, frame) =>
+      into
+        ? { do: 'add part', shot, region: into, frame, part, matrix: away ? matrix : null }
+        : { do: 'new region', shot, frame, part: { ...part, rides_on: null } },
+    )
+  }
+
+  return { held, copy, paste }
+})

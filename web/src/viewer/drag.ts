@@ -1,0 +1,26 @@
+// Following the pointer from a press until it is let go.
+import { useBench } from '../state/bench'
+
+const SLIP = 2 // screen pixels that a press may move without being a drag
+
+export function drag(event: PointerEvent, move: (now: PointerEvent) => void, end: (moved: boolean) => void) {
+  const bench = useBench()
+  event.preventDefault()
+  event.stopPropagation()
+  let moved = false
+  const onMove = (now: PointerEvent) => {
+    moved ||= Math.hypot(now.clientX - event.clientX, now.clientY - event.clientY) > SLIP
+    if (moved) move(now)
+  }
+  const onEnd = () => {
+    window.removeEventListener('pointermove', onMove)
+    window.removeEventListener('pointerup', onEnd)
+    window.removeEventListener('pointercancel', onEnd)
+    bench.dragging = false
+    end(moved)
+  }
+  bench.dragging = true
+  window.addEventListener('pointermove', onMove)
+  window.addEventListener('pointerup', onEnd)
+  window.addEventListener('pointercancel', onEnd)
+}
