@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from playwright.sync_api import Page, expect
 
@@ -14,7 +15,7 @@ def open_demo(page: Page) -> str:
     page.get_by_role("button", name="Open the demo").click()
     page.wait_for_url(re.compile(r"/project/[0-9a-f-]+$"), timeout=90_000)
     expect(page.locator("canvas.frame")).to_be_visible()
-    expect(page.get_by_role("button", name="New region: draw a shape")).to_be_visible()
+    expect(page.get_by_role("button", name="New region: Ellipse")).to_be_visible()
     return page.url.rsplit("/", 1)[1]
 
 
@@ -35,10 +36,36 @@ def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps
 def draw(page: Page, pose: Pose) -> None:
     """Draw a new region over the box of an ellipse."""
     rows = page.get_by_test_id("lane").count()
-    page.get_by_role("button", name="New region: draw a shape").click()
+    page.get_by_role("button", name="New region: Ellipse").click()
     drag(page, point(page, pose.x - pose.rx, pose.y - pose.ry), point(page, pose.x + pose.rx, pose.y + pose.ry))
     expect(page.get_by_test_id("lane")).to_have_count(rows + 1)
     expect(page.get_by_label("Width", exact=True)).to_be_visible()
+
+
+def centre(page: Page, name: str) -> tuple[float, float]:
+    """The middle of a handle on the screen."""
+    box = page.locator(f'[data-handle="{name}"]').bounding_box()
+    assert box
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def ask(page: Page, path: str = "") -> Any:
+    """What the server says of the open project."""
+    base, project = page.url.split("/project/")
+    return page.request.get(f"{base}/api/projects/{project.split('/')[0]}/{path}".rstrip("/")).json()
+
+
+def document(page: Page) -> Any:
+    return ask(page)["document"]
+
+
+def shot_of(page: Page) -> Any:
+    """The first shot."""
+    return document(page)["layers"][0]["items"][0]
+
+
+def shot_three(page: Page) -> Any:
+    return document(page)["layers"][0]["items"][2]
 
 
 def number(page: Page, label: str) -> float:

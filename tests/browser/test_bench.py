@@ -6,14 +6,9 @@ from bench.demo import Clip
 from playwright.sync_api import Browser, Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import drag, draw, idle, number, open_demo, point
+from tests.browser.bench import centre, drag, draw, idle, number, open_demo, point
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
-
-
-def centre(page: Page, name: str) -> tuple[float, float]:
-    box = page.locator(f'[data-handle="{name}"]').bounding_box()
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
 def test_handles_and_numbers_say_the_same(at: Page):
@@ -31,7 +26,7 @@ def test_handles_and_numbers_say_the_same(at: Page):
     assert 20 < number(at, "Rotation") < 130
     x, y = centre(at, "feather_out")
     drag(at, (x, y), (x + 20, y + 20))
-    expect(at.get_by_label("Outwards")).to_have_value(re.compile(r"^[3-9]\d$"))
+    expect(at.get_by_label("Outwards", exact=True)).to_have_value(re.compile(r"^[3-9]\d$"))
 
     at.get_by_label("Width", exact=True).fill("300")
     at.keyboard.press("Enter")
@@ -203,8 +198,8 @@ def test_long_names_and_many_regions_keep_the_screen_in_order(at: Page):
     at.keyboard.press("Enter")
     assert at.evaluate("document.documentElement.scrollWidth <= innerWidth")
     assert at.evaluate("document.documentElement.scrollHeight <= innerHeight")
-    at.get_by_role("button", name="New region: draw a shape").scroll_into_view_if_needed()
-    expect(at.get_by_role("button", name="New region: draw a shape")).to_be_in_viewport()
+    at.get_by_role("button", name="New region: Ellipse").scroll_into_view_if_needed()
+    expect(at.get_by_role("button", name="New region: Ellipse")).to_be_in_viewport()
 
 
 def test_an_unknown_project_is_said(at: Page, cravo: str):

@@ -35,7 +35,7 @@ from cravo.core.document import (
 )
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
-from cravo.core.geometry.transforms import Matrix, apply, carry, inverse, matrix_of, parts_of
+from cravo.core.geometry.transforms import Matrix, carry, inverse, is_affine, matrix_of, parts_of
 from cravo.core.keyframes import (
     Ease,
     Keyed,
@@ -55,7 +55,7 @@ from cravo.core.keyframes import (
 from cravo.core.mattes.region import Carrier, matrix_on
 from cravo.core.shapes import drawn
 from cravo.core.shapes.contour import Contour
-from cravo.core.shapes.path import split
+from cravo.core.shapes.path import placed, split
 from cravo.core.stack.plan import Media, length_of
 
 STILL_HELD = 5  # seconds
@@ -81,11 +81,15 @@ class _Edit(Plain):
 
 
 class NewRegion(_Edit):
-    """A region of one shape, drawn on a source frame, in the first colour and with the first name that is free."""
+    """A region of one shape, drawn on a source frame or a copy, in the first colour and with the first name that is free.
+
+    A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
+    """
 
     do: Literal["new region"] = "new region"
     frame: int
     part: Part
+    matrix: list[list[float]] | None = None
     label: ClassVar[str] = "New region"
 
     def made(self, project: Project, carriers: Carriers) -> None:
@@ -94,7 +98,8 @@ class NewRegion(_Edit):
         colour = next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
         names = {region.name for region in shot.regions}
         name = next(text for n in count(1) if (text := f"Region {n}") not in names)
-        shot.regions.append(Region(name=name, colour=colour, parts=[_fresh(self.part, self.frame)]))
+        part = _fresh(self.part, self.frame, shot, self.matrix)
+        shot.regions.append(Region(name=name, colour=colour, parts=[part]))
 
 
 class RemoveRegion(_Edit):
@@ -116,10 +121,7 @@ class RemoveRegion(_Edit):
 
 
 class AddPart(_Edit):
-    """One more shape in a region: drawn on a frame, or a copy.
-
-    A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
-    """
+    """One more shape in a region: drawn on a frame, or a copy, as for a new region."""
 
     do: Literal["add part"] = "add part"
     region: str
@@ -134,11 +136,7 @@ class AddPart(_Edit):
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
         region = shot.region(self.region)
-        part = _fresh(self.part, self.frame)
-        if part.rides_on is not None and shot.motion(part.rides_on) is None:
-            if self.matrix is not None:
-                _transform(part, np.array(self.matrix), self.frame)
-            part.rides_on = None
+        part = _fresh(self.part, self.frame, shot, self.matrix)
         names = {one.name for one in region.parts}
         plain = part.name
         part.name = next(text for n in count(1) if (text := plain if n == 1 else f"{plain} {n}") not in names)
@@ -509,9 +507,16 @@ def outline_of(part: Part, frame: int) -> list[Spot]:
     return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
 
 
-def _fresh(part: Part, frame: int) -> Part:
-    """A shape as it enters the document: with an id of its own, its place set by hand on the frame."""
+def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None) -> Part:
+    """A shape as it enters the document: with an id of its own, its place set by hand on the frame.
+
+    What rode on a motion of another shot lies where `matrix` carried it.
+    """
     part = part.model_copy(deep=True, update={"id": new_id()})
+    if part.rides_on is not None and shot.motion(part.rides_on) is None:
+        if matrix is not None:
+            _transform(part, np.array(matrix), frame)
+        part.rides_on = None
     if not part.keyed_frames():
         _put(part, frame, part.pose_at(frame))
     return part
@@ -526,16 +531,9 @@ def _transform(part: Part, matrix: Matrix, frame: int) -> None:
     """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective."""
     poses = {at: part.pose_at(at) for at in part.keyed_frames() or [frame]}
     here = part.pose_at(frame)
-    if matrix[2, :2].any() and isinstance(part, Rectangle | Path):
+    if not is_affine(matrix) and isinstance(part, Rectangle | Path):
         bent = inverse(matrix_of(carry(here, matrix))) @ matrix @ matrix_of(here)
-
-        def bend(points: list[Point]) -> list[Point]:
-            array = as_array(points)
-            spots = apply(bent, array[:, :2])
-            ends = [apply(bent, array[:, :2] + array[:, i : i + 2]) - spots for i in (2, 4)]
-            return as_points(np.hstack([spots, *ends]))
-
-        part.points = _each(part.points, bend)
+        part.points = _each(part.points, lambda points: as_points(placed(as_array(points), bent)))
     if isinstance(part, Rectangle):
         part.rounding = _times(part.rounding, parts_of(matrix, (here.x, here.y))[0])
     eases = {name: {k.frame: k.ease for k in v.keys} for name in POSE if isinstance(v := getattr(part, name), Keyed)}

@@ -20,17 +20,16 @@ import svgelements as svg
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Area, Given, Model, Motion, Part, Path, Shot
+from cravo.core.document import Area, Ellipse, Given, Horizon, Model, Motion, Part, Path, Rectangle, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, apply, matrix_of
-from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points, outline_at
+from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points, outline_at, value_at
 from cravo.core.mattes.region import Carrier, matrix_on
 from cravo.core.motion.fit import fit
 from cravo.core.motion.targets import BY_COUNT
 from cravo.core.motion.track import Track, matrix_list
-from cravo.core.shapes import drawn
-from cravo.core.shapes.contour import Contour
 from cravo.core.shapes.path import placed
+from cravo.core.shapes.rectangle import arc
 
 SVG = "http://www.w3.org/2000/svg"
 FAR = 20_000.0  # pixels to which the covered side of a horizon is drawn
@@ -164,7 +163,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
 def shape_svg(shot: Shot, part: Part, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
     """A shape as it lies on each frame of its shot, as an SVG whose outline is animated, one step for each frame."""
     frames = range(shot.first, shot.last + 1)
-    outlines = [_outline_data(part, frame, matrix_on(shot, part, frame, carrier), size) for frame in frames]
+    outlines = [_curves(placed(_outline(part, frame), matrix_on(shot, part, frame, carrier))) for frame in frames]
     ElementTree.register_namespace("", SVG)
     root = ElementTree.Element(
         f"{{{SVG}}}svg", {"width": str(size[0]), "height": str(size[1]), "viewBox": f"0 0 {size[0]} {size[1]}"}
@@ -185,21 +184,36 @@ def shape_svg(shot: Shot, part: Part, carrier: Carrier, size: tuple[int, int], r
     return ElementTree.tostring(root, encoding="unicode", xml_declaration=True)
 
 
-def _outline_data(part: Part, frame: int, matrix: Matrix, size: tuple[int, int]) -> str:
-    """What stands in `d`: curves as curves where the matrix is affine, else many short sides."""
-    if isinstance(part, Path) and not matrix[2, :2].any():
-        outline = placed(outline_at(part.points, frame), matrix @ matrix_of(part.pose_at(frame)))
-        return _curves(outline)
-    shape = drawn(part, frame, matrix)
-    if isinstance(shape, Contour):
-        points = shape.points
-    elif hasattr(shape, "pose"):
-        return _curves(placed(_CIRCLE, matrix_of(shape.pose)))
-    else:
-        point, normal = np.array(shape.point), np.array(shape.normal)  # type: ignore[attr-defined]
-        on = FAR * np.array([normal[1], -normal[0]])
-        points = np.array([point - on, point + on, point + on - FAR * normal, point - on - FAR * normal])
-    return "M " + " L ".join(f"{x:.2f} {y:.2f}" for x, y in points.tolist()) + " Z"
+def _outline(part: Part, frame: int) -> NDArray[np.float64]:
+    """A shape in its own space as cubic curves, (n, 6); as many on every frame."""
+    pose = part.pose_at(frame)
+    if isinstance(part, Horizon):
+        turn = math.radians(pose.rotation)
+        along, up = np.array([math.cos(turn), math.sin(turn)]), np.array([math.sin(turn), -math.cos(turn)])
+        point = np.array([pose.x, pose.y])
+        corners = np.array(
+            [point - FAR * along, point + FAR * along, point + FAR * (along + up), point + FAR * (up - along)]
+        )
+        return np.hstack([corners, np.zeros((4, 4))])
+    if isinstance(part, Ellipse):
+        return placed(_CIRCLE, matrix_of(pose))
+    outline = placed(outline_at(part.points, frame), matrix_of(pose))
+    if isinstance(part, Rectangle) and part.rounding != 0:
+        return _rounded(outline[:, :2], value_at(part.rounding, frame))
+    return outline
+
+
+def _rounded(corners: NDArray[np.float64], radius: float) -> NDArray[np.float64]:
+    """A polygon with each corner cut by an arc, as one cubic curve."""
+    rows = []
+    for before, here, after in zip(np.roll(corners, 1, 0), corners, np.roll(corners, -1, 0), strict=True):
+        start, end, sweep = arc(before, here, after, radius)
+        away = float(np.linalg.norm(start - here))
+        # A third of four tangents of a quarter of the sweep (Goldapp 1991), as a share of the way to the corner.
+        share = 4 / 3 * math.tan(sweep / 4) / math.tan(sweep / 2) if away > 0 and sweep > 0 else 0.0
+        rows.append([*start, 0, 0, *(share * (here - start))])
+        rows.append([*end, *(share * (here - end)), 0, 0])
+    return np.array(rows)
 
 
 def _curves(outline: NDArray[np.float64]) -> str:

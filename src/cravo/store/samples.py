@@ -21,7 +21,8 @@ class Samples:
         self._database = database
         self._loaded: dict[str, tuple[int, Track]] = {}
         self._joined: dict[str, tuple[Stamps, Track]] = {}
-        self._looked: dict[str, float] = {}
+        self._looked: dict[str, tuple[float, int]] = {}
+        self._news = 0  # how often something may have changed; a look that began before does not count after
 
     def write(self, medium: str, key: str, samples: Iterable[Sample]) -> None:
         """Add samples, replacing those of the same frames."""
@@ -45,7 +46,7 @@ class Samples:
 
     def look_again(self) -> None:
         """Something was followed, here or by another process: what is loaded may be old."""
-        self._looked.clear()
+        self._news += 1
 
     def load(self, target: Target) -> Track:
         """The track of one target, fresh from the database."""
@@ -70,14 +71,16 @@ class Samples:
 
     def target(self, target: Target) -> tuple[int, Track]:
         """The track of one target, with the number that changes whenever it does."""
-        now = monotonic()
+        now, news = monotonic(), self._news
         known = self._loaded.get(target.key)
-        if known and now - self._looked.get(target.key, -FRESH) < FRESH:
+        when, then = self._looked.get(target.key, (-FRESH, -1))
+        if known and now - when < FRESH and then == news:
             return known
-        self._looked[target.key] = now
         with self._database.session() as session:
             row = session.row("samples", "stamp", key=target.key)
         stamp = row["stamp"] if row else -1
         if known is None or known[0] != stamp:
-            known = self._loaded[target.key] = (stamp, self.load(target))
+            known = (stamp, self.load(target))
+        if news == self._news:
+            self._loaded[target.key], self._looked[target.key] = known, (now, news)
         return known

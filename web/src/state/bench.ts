@@ -216,15 +216,18 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
-  /** A drawn shape becomes a region of its own, or a part of one. */
-  async function addShape(fresh: Omit<Part, 'id'>, into: string | null) {
+  /**
+   * A drawn or copied shape becomes a region of its own, or a part of one, and is selected. `matrix` is what carried
+   * a copy where it was seen in another shot.
+   */
+  async function addShape(fresh: Omit<Part, 'id'>, into: string | null, matrix: number[][] | null = null) {
     tool.value = null
     const known = new Set(shot.value?.regions.flatMap((one) => one.parts.map((each) => each.id)))
     const made = fresh as Part
     await change((where, frame) =>
       into
-        ? { do: 'add part', shot: where, region: into, frame, part: made }
-        : { do: 'new region', shot: where, frame, part: made },
+        ? { do: 'add part', shot: where, region: into, frame, part: made, matrix }
+        : { do: 'new region', shot: where, frame, part: made, matrix },
     )
     for (const one of shot.value?.regions ?? [])
       for (const each of one.parts) if (!known.has(each.id)) select(one.id, each.id)

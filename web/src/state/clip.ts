@@ -32,14 +32,9 @@ export const useClip = defineStore('clip', () => {
     const text = localStorage.getItem(PLACE)
     if (!text) return
     const { part, shot: from, matrix } = JSON.parse(text) as Copied
-    const into = bench.regionId
     const away = from !== bench.shot?.id
     // In another shot it starts anew from where it was seen on the frame it was copied on.
-    await bench.change((shot, frame) =>
-      into
-        ? { do: 'add part', shot, region: into, frame, part, matrix: away ? matrix : null }
-        : { do: 'new region', shot, frame, part: { ...part, rides_on: null } },
-    )
+    await bench.addShape(part, bench.regionId, away ? matrix : null)
   }
 
   return { held, copy, paste }

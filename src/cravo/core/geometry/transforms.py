@@ -56,7 +56,12 @@ def is_similarity(matrix: Matrix) -> bool:
     """Whether it scales, turns and shifts only."""
     size = abs(matrix[0, 0]) + abs(matrix[1, 0])
     parts = (matrix[0, 0] - matrix[1, 1], matrix[0, 1] + matrix[1, 0])
-    return max(map(abs, parts)) < 1e-9 * size and not matrix[2, :2].any()
+    return max(map(abs, parts)) < 1e-9 * size and is_affine(matrix)
+
+
+def is_affine(matrix: Matrix) -> bool:
+    """Whether parallels stay parallel, to what shows on a picture."""
+    return bool(np.abs(matrix[2, :2]).max() < 1e-13 * abs(matrix[2, 2]))
 
 
 def linear_of(pose: Pose) -> NDArray[np.float64]:

@@ -20,10 +20,9 @@ def drawn(part: Path, frame: int, matrix: Matrix, feathers: Feathers) -> Contour
 
 
 def placed(outline: NDArray[np.float64], matrix: Matrix) -> NDArray[np.float64]:
-    """An outline (n, 6) after an affine matrix: points and handles."""
+    """An outline (n, 6) after a matrix: points, and handles by their ends. Exact for affine ones, close for others."""
     spots = apply(matrix, outline[:, :2])
-    linear = matrix[:2, :2].T
-    return np.hstack([spots, outline[:, 2:4] @ linear, outline[:, 4:6] @ linear])
+    return np.hstack([spots, *(apply(matrix, outline[:, :2] + outline[:, i : i + 2]) - spots for i in (2, 4))])
 
 
 def flattened(outline: NDArray[np.float64]) -> Points:

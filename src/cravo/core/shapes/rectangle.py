@@ -28,22 +28,30 @@ def rounded(corners: Points, radius: float) -> Points:
         return corners
     found = []
     for before, here, after in zip(np.roll(corners, 1, 0), corners, np.roll(corners, -1, 0), strict=True):
-        back, on = before - here, after - here
-        lengths = math.hypot(*back), math.hypot(*on)
-        if min(lengths) < 1e-6:
+        start, end, sweep = arc(before, here, after, radius)
+        away = math.hypot(*(start - here))
+        if sweep <= 0 or away <= 0:
             found.append(here[None])
             continue
-        back, on = back / lengths[0], on / lengths[1]
-        half = 0.5 * math.acos(min(max(float(back @ on), -1.0), 1.0))
-        if half < 1e-3 or half > math.pi / 2 - 1e-3:
-            found.append(here[None])
-            continue
-        away = min(radius / math.tan(half), 0.5 * min(lengths))
-        size = away * math.tan(half)
-        middle = here + (back + on) / np.linalg.norm(back + on) * (size / math.sin(half))
-        start, end = (here + back * away - middle), (here + on * away - middle)
-        first = math.atan2(start[1], start[0])
-        sweep = (math.atan2(end[1], end[0]) - first + math.pi) % math.tau - math.pi
-        angle = first + np.linspace(0, 1, pieces(size * abs(sweep)) + 1) * sweep
+        size = away / math.tan(sweep / 2)
+        # The middle lies on the line that halves the corner.
+        middle = here + (start + end - 2 * here) / np.linalg.norm(start + end - 2 * here) * math.hypot(away, size)
+        first, last = (math.atan2(*(spot - middle)[::-1]) for spot in (start, end))
+        turn = (last - first + math.pi) % math.tau - math.pi
+        angle = first + np.linspace(0, 1, pieces(size * abs(turn)) + 1) * turn
         found.append(middle + size * np.column_stack([np.cos(angle), np.sin(angle)]))
     return np.vstack(found)
+
+
+def arc(before: Points, here: Points, after: Points, radius: float) -> tuple[Points, Points, float]:
+    """Where the arc that rounds a corner begins and ends, and the angle it turns through; 0 where there is none."""
+    back, on = before - here, after - here
+    lengths = math.hypot(*back), math.hypot(*on)
+    if min(lengths) < 1e-6 or radius <= 0:
+        return here, here, 0.0
+    back, on = back / lengths[0], on / lengths[1]
+    half = 0.5 * math.acos(min(max(float(back @ on), -1.0), 1.0))
+    if half < 1e-3 or half > math.pi / 2 - 1e-3:
+        return here, here, 0.0
+    away = min(radius / math.tan(half), 0.5 * min(lengths))
+    return here + back * away, here + on * away, math.pi - 2 * half
