@@ -20,11 +20,12 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
 from cravo.demo.conductor import Conductor
+from cravo.demo.hall import Hall
 from cravo.demo.scene import FRAMES, RATE, Scene
 from cravo.demo.tram import TramSide
 from cravo.demo.yard import Yard
 
-SCENES: dict[str, type[Scene]] = {"conductor": Conductor, "yard": Yard, "tram": TramSide}
+SCENES: dict[str, type[Scene]] = {"conductor": Conductor, "yard": Yard, "tram": TramSide, "hall": Hall}
 Say = Callable[[str], None]
 
 

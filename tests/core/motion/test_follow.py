@@ -1,5 +1,7 @@
 """Following against synthetic movement that is known exactly."""
 
+from pathlib import Path as FilePath
+
 import cv2
 import numpy as np
 import pytest
@@ -251,3 +253,22 @@ def test_a_plane_is_recognised_after_a_leap_that_no_step_could_follow():
     found = list(Follower(lambda frame: (picture, other)[frame], 0, outline, "perspective").run(track, 1))
     assert found[0].state == "followed"
     assert np.linalg.norm(apply(found[0].matrix, outline) - apply(leap, outline), axis=1).max() < 0.5
+
+
+GRAFFITI = FilePath("/usr/share/doc/opencv-doc/examples/data")
+
+
+@pytest.mark.skipif(not (GRAFFITI / "graf3.png").is_file(), reason="Debian's opencv-doc is not installed")
+@pytest.mark.parametrize("box", [(0, 0, 800, 640), (200, 150, 600, 500)])
+def test_the_graffiti_pair_agrees_with_its_published_homography(box):
+    # Mikolajczyk, Schmid: graf1.png, graf3.png, H1to3p.xml, in Debian's opencv-doc; centres there at whole numbers.
+    pictures = [cv2.imread(str(GRAFFITI / f"graf{i}.png"), cv2.IMREAD_GRAYSCALE) for i in (1, 3)]
+    file = cv2.FileStorage(str(GRAFFITI / "H1to3p.xml"), cv2.FILE_STORAGE_READ)
+    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
+    published = half @ file.getFirstTopLevelNode().mat() @ np.linalg.inv(half)
+    left, top, right, bottom = box
+    outline, track = np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float), Track(0)
+    found = list(Follower(pictures.__getitem__, 0, outline, "perspective").run(track, 1))
+    apart = np.linalg.norm(apply(found[0].matrix, outline) - apply(published, outline), axis=1)
+    assert found[0].state == "followed"
+    assert apart.mean() < 1.5

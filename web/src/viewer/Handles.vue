@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { Part, Pose, Rectangle, Region } from '../api/types'
 import { useBench } from '../state/bench'
-import { valueAt, withValue } from '../state/numbers'
+import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
 import { apply, carry, contour, inverse, line, matrixOf, offset } from './geometry'
 import type { Point } from './mapping'
@@ -56,6 +56,11 @@ const soft = computed(() => {
   const far = (feather_out + away.value) * 0.72
   const near = Math.min(feather_in, 0.7 * Math.min(pose.value.rx, pose.value.ry)) * 0.72 + 0.72 * away.value
   return { feather_out: spot(half, half, far, far), feather_in: spot(-half, half, near, -near) }
+})
+// Full where the corners were set by hand on this frame, hollow in between.
+const setHere = computed(() => {
+  const points = 'points' in props.part ? props.part.points : null
+  return hasKey(points, bench.sourceFrame) || !isKeyed(points)
 })
 const corners = computed(() =>
   props.part.kind === 'rectangle'
@@ -245,6 +250,7 @@ function diamond({ x, y }: Point): string {
       v-for="(corner, index) in corners"
       :key="index"
       class="handle"
+      :class="{ between: !setHere }"
       :data-handle="`corner ${index + 1}`"
       :cx="corner.x"
       :cy="corner.y"

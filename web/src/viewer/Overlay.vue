@@ -209,6 +209,10 @@ defineExpose({
   vector-effect: non-scaling-stroke;
   cursor: pointer;
 }
+.overlay :deep(.handle.between) {
+  fill: #0008;
+  stroke: #fff;
+}
 .overlay :deep(.handle.chosen) {
   fill: var(--accent);
 }

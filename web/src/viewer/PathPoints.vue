@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { OutlinePoint, Path } from '../api/types'
 import { useBench } from '../state/bench'
+import { hasKey, isKeyed } from '../state/numbers'
 import { drag } from './drag'
 import { along, apply, inverse, line, matrixOf } from './geometry'
 import type { Point } from './mapping'
@@ -26,6 +27,8 @@ const shown = computed(() =>
     }),
   })),
 )
+// Full where the points were set by hand on this frame, hollow in between.
+const setHere = computed(() => hasKey(props.part.points, bench.sourceFrame) || !isKeyed(props.part.points))
 const sides = computed(() =>
   points.value.map((point, i) => {
     const next = points.value[(i + 1) % points.value.length]
@@ -186,7 +189,7 @@ export function scaled(points: OutlinePoint[], which: number[], factor: number):
       </template>
       <rect
         class="handle"
-        :class="{ chosen: bench.chosen.includes(index) }"
+        :class="{ chosen: bench.chosen.includes(index), between: !setHere }"
         :data-handle="`point ${index + 1}`"
         :x="point.x - 4 * pixel"
         :y="point.y - 4 * pixel"
