@@ -338,4 +338,4 @@ def digest(*parts: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-FOLLOWER = 5  # raised when the follower's answers change, so that old samples are not mixed in
+FOLLOWER = 6  # raised when the follower's answers change, so that old samples are not mixed in

@@ -675,9 +675,7 @@ export interface components {
     schemas: {
         /**
          * AddPart
-         * @description One more shape in a region: drawn on a frame, or a copy.
-         *
-         *     A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
+         * @description One more shape in a region: drawn on a frame, or a copy, as for a new region.
          */
         AddPart: {
             /** Shot */
@@ -1538,7 +1536,9 @@ export interface components {
         };
         /**
          * NewRegion
-         * @description A region of one shape, drawn on a source frame, in the first colour and with the first name that is free.
+         * @description A region of one shape, drawn on a source frame or a copy, in the first colour and with the first name that is free.
+         *
+         *     A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
          */
         NewRegion: {
             /** Shot */
@@ -1552,6 +1552,8 @@ export interface components {
             frame: number;
             /** Part */
             part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"];
+            /** Matrix */
+            matrix?: number[][] | null;
         };
         /** NewShot */
         NewShot: {

@@ -31,6 +31,7 @@ export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 
 export type Tool = { draw: Kind; into: string | null } | { draw: 'area' } | { draw: 'tracker'; motion: string | null }
 export type Way = 'both' | 'forwards' | 'backwards' | 'next' | 'previous'
 
+const STRETCH = 1000 // frames
 const TRIES = 4 // of an edit against a project that others change, too
 
 export const useBench = defineStore('bench', () => {
@@ -361,7 +362,10 @@ export const useBench = defineStore('bench', () => {
   /** What carries things of a motion to the present frame. */
   function carrierOf(which: string | null | undefined): Matrix {
     const known = which ? carried.value[which] : undefined
-    return known?.matrices[sourceFrame.value - known.first] ?? IDENTITY
+    if (!known?.matrices.length) return IDENTITY
+    // Until the stretch around the frame has come, the nearest frame that is known.
+    const place = Math.min(Math.max(sourceFrame.value - known.first, 0), known.matrices.length - 1)
+    return known.matrices[place]
   }
 
   watch([id, frames, () => document.value?.rate], async ([project, length]) => {
@@ -378,7 +382,12 @@ export const useBench = defineStore('bench', () => {
   // Lanes and poses follow the document and what is computed; asked for once at a time, and again for the last news.
   let asking = false
   let askAgain = false
-  watch([() => state.value?.revision, () => shot.value?.id, results], () => void refresh())
+  watch([() => state.value?.revision, () => shot.value?.id, results, () => stretch()], () => void refresh())
+
+  /** Where the stretch of frames begins for which it is known what motions do. */
+  function stretch(): number {
+    return Math.max((Math.floor(sourceFrame.value / STRETCH) - 1) * STRETCH, 0)
+  }
 
   async function refresh() {
     if (asking) {
@@ -410,7 +419,7 @@ export const useBench = defineStore('bench', () => {
         ...where.motions.map((one) =>
           content(
             api.GET('/api/projects/{project}/carried/{shot}/{motion}', {
-              params: { path: { ...path, motion: one.id } },
+              params: { path: { ...path, motion: one.id }, query: { first: stretch(), count: 3 * STRETCH } },
             }),
           ),
         ),

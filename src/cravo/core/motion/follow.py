@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Model
 from cravo.core.footage.picture import Box, Picture
-from cravo.core.geometry.transforms import Matrix, apply, inverse
+from cravo.core.geometry.transforms import Matrix, apply, inverse, parts_of, similarity
 from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
 from cravo.core.motion.fit import LEAST, Points, robust_fit
 from cravo.core.motion.recognise import Features, features, recognised
@@ -450,7 +450,19 @@ class Follower:
         agreeing = float((weights > 0.3).sum()) / len(points)
         back = inverse(view.to_work)
         matrix = between @ back @ residual @ view.to_work @ sight.matrix
-        return Answer(matrix / matrix[2, 2], min(1.0, agreeing * 1.15))
+        return Answer(self._of_model(matrix / matrix[2, 2]), min(1.0, agreeing * 1.15))
+
+    def _of_model(self, matrix: Matrix) -> Matrix:
+        """The movement without what the model does not know: working pixels are not quite square."""
+        if self._model in LAID:
+            return matrix
+        x, y = self._outline.mean(0)
+        scale, degrees, shift = parts_of(matrix, (x, y))
+        return (
+            similarity(scale, degrees, (x, y), shift)
+            if self._model == "similarity"
+            else similarity(1, 0, (x, y), shift)
+        )
 
     def _distance(self, one: Matrix, other: Matrix) -> float:
         """How far two answers lie apart, as a share of the area's size."""

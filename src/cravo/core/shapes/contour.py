@@ -18,6 +18,7 @@ Points = NDArray[np.float64]
 Values = NDArray[np.float32]
 
 TILE = 16  # pixels to a side
+BLOCK = 6  # tiles to a side; what cannot be nearest anywhere in a block is not looked at in its tiles
 
 
 @dataclass(frozen=True)
@@ -92,6 +93,50 @@ def _wind(inside: NDArray[np.bool_], left: int, top: int, pixel: float, points: 
 
 
 @nb.njit(cache=True, nogil=True)
+def _nearest(
+    points: Points,
+    among: NDArray[np.int64],
+    count: int,
+    far: NDArray[np.float64],
+    found: NDArray[np.int64],
+    left: int,
+    top: int,
+    pixel: float,
+    x0: int,
+    y0: int,
+    x1: int,
+    y1: int,
+) -> tuple[int, float, float]:
+    """Sides that may be nearest to some pixel of a box: how many, how near its middle the nearest is, its radius."""
+    cx, cy = (left + 0.5 * (x0 + x1)) * pixel, (top + 0.5 * (y0 + y1)) * pixel
+    radius = 0.5 * pixel * math.hypot(x1 - x0, y1 - y0)
+    least = 1e30
+    for k in range(count):
+        vx, vy = _from_side(points, among[k], len(points), cx, cy)
+        far[k] = math.sqrt(vx * vx + vy * vy)
+        least = min(least, far[k])
+    some = 0
+    for k in range(count):
+        if far[k] <= least + 2 * radius:
+            found[some] = among[k]
+            some += 1
+    return some, least, radius
+
+
+@nb.njit(cache=True, nogil=True, inline="always")
+def _from_side(points: Points, i: int, count: int, px: float, py: float) -> tuple[float, float]:
+    """From the nearest place on a side to a point."""
+    j = i + 1 if i + 1 < count else 0
+    ax, ay = points[i, 0], points[i, 1]
+    dx, dy = points[j, 0] - ax, points[j, 1] - ay
+    length = dx * dx + dy * dy
+    t = 0.0
+    if length > 0.0:
+        t = min(max(((px - ax) * dx + (py - ay) * dy) / length, 0.0), 1.0)
+    return px - ax - t * dx, py - ay - t * dy
+
+
+@nb.njit(cache=True, nogil=True)
 def _fill(
     values: Values,
     inside: NDArray[np.bool_],
@@ -107,28 +152,21 @@ def _fill(
     across_in, across_out, along_in, along_out = feathers
     band = max(max(across_in, along_in), max(across_out, along_out), HARD)
     far = np.empty(count)
-    near = np.empty(count, np.int64)
+    every, around, near = np.arange(count), np.empty(count, np.int64), np.empty(count, np.int64)
     for y0 in range(0, rows, TILE):
         for x0 in range(0, columns, TILE):
+            if x0 % (BLOCK * TILE) == 0:
+                x2 = min(x0 + BLOCK * TILE, columns)
+                of_block, _, _ = _nearest(
+                    points, every, count, far, around, left, top, pixel, x0, y0, x2, min(y0 + TILE, rows)
+                )
             y1, x1 = min(y0 + TILE, rows), min(x0 + TILE, columns)
-            cx, cy = (left + 0.5 * (x0 + x1)) * pixel, (top + 0.5 * (y0 + y1)) * pixel
-            radius = 0.5 * pixel * math.hypot(x1 - x0, y1 - y0)
-            least = 1e30
-            for i in range(count):
-                vx, vy = _from_side(points, i, count, cx, cy)
-                far[i] = math.sqrt(vx * vx + vy * vy)
-                least = min(least, far[i])
+            some, least, radius = _nearest(points, around, of_block, far, near, left, top, pixel, x0, y0, x1, y1)
             if least - radius > band:
                 for row in range(y0, y1):
                     for column in range(x0, x1):
                         values[row, column] = 1.0 if inside[row, column] else 0.0
                 continue
-            # Only sides that are nearest to some pixel of the tile.
-            some = 0
-            for i in range(count):
-                if far[i] <= least + 2 * radius:
-                    near[some] = i
-                    some += 1
             for row in range(y0, y1):
                 for column in range(x0, x1):
                     px, py = (left + column + 0.5) * pixel, (top + row + 0.5) * pixel
@@ -147,16 +185,3 @@ def _fill(
                     into = share * across_in + (1 - share) * along_in
                     out = share * across_out + (1 - share) * along_out
                     values[row, column] = opacity(-distance if inside[row, column] else distance, into, out)
-
-
-@nb.njit(cache=True, nogil=True, inline="always")
-def _from_side(points: Points, i: int, count: int, px: float, py: float) -> tuple[float, float]:
-    """From the nearest place on a side to a point."""
-    j = i + 1 if i + 1 < count else 0
-    ax, ay = points[i, 0], points[i, 1]
-    dx, dy = points[j, 0] - ax, points[j, 1] - ay
-    length = dx * dx + dy * dy
-    t = 0.0
-    if length > 0.0:
-        t = min(max(((px - ax) * dx + (py - ay) * dy) / length, 0.0), 1.0)
-    return px - ax - t * dx, py - ay - t * dy
