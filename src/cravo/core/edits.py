@@ -309,8 +309,9 @@ class Follow(_PartEdit):
         if motion is not None:
             motion.span = (min(first, motion.span[0]), max(last, motion.span[1]))
             return
+        region = next(one for one in shot.regions if part in one.parts)
         motion = Motion(
-            name=f"Motion of {part.name}",
+            name=f"Motion of {region.name}",
             at=self.frame,
             area=outline_of(part, self.frame),
             model=self.model,

@@ -74,23 +74,6 @@ function remove(which: string) {
 </template>
 
 <style scoped>
-.card {
-  background: var(--panel);
-  border-left: 1px solid var(--line);
-  overflow: auto;
-  min-height: 0;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  height: 36px;
-  padding: 0 8px 0 12px;
-  border-bottom: 1px solid var(--line);
-}
-.name {
-  flex: 1;
-}
 .none {
   display: grid;
   gap: 10px;

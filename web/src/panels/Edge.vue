@@ -2,14 +2,14 @@
 // How soft the border of the selected shape is, inwards and outwards, all round or across and along apart.
 import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
-import type { Part } from '../api/types'
+import type { Keyed } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
-import { hasKey, isKeyed, valueAt, withKey, withoutKey, withValue } from '../state/numbers'
+import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import Fold from './Fold.vue'
 
 type Which = 'feather_in' | 'feather_out' | 'along_in' | 'along_out'
-type Values = Record<Which, ReturnType<typeof withKey> | number | null | undefined>
+type Values = Record<Which, Keyed | number | null | undefined>
 
 const bench = useBench()
 const part = computed(() => bench.part)
@@ -31,13 +31,7 @@ const fields = computed<{ which: Which; label: string }[]>(() =>
 )
 
 function edit(label: string, to: (values: Values) => void, meant = true) {
-  const id = part.value?.id
-  const change = (one: { parts: Part[] }) => {
-    const found = one.parts.find((each) => each.id === id)
-    if (found) to(found as unknown as Values)
-  }
-  if (meant) void bench.editRegion(label, change)
-  else bench.tryRegion(change)
+  bench.editPart(label, (one) => to(one as unknown as Values), meant)
 }
 
 function soften(which: Which, value: number, meant: boolean) {
@@ -47,10 +41,7 @@ function soften(which: Which, value: number, meant: boolean) {
 
 function tick(which: Which) {
   const at = bench.sourceFrame
-  edit('Set by hand', (one) => {
-    const old = one[which] ?? 0
-    one[which] = hasKey(old, at) ? withoutKey(old, at) : withKey(old, at, valueAt(old, at))
-  })
+  edit('Set by hand', (one) => (one[which] = ticked(one[which] ?? 0, at)))
 }
 
 function split(on: boolean) {
@@ -58,10 +49,6 @@ function split(on: boolean) {
     one.along_in = on ? one.feather_in : null
     one.along_out = on ? one.feather_out : null
   })
-}
-
-function tickOf(value: unknown) {
-  return hasKey(value, bench.sourceFrame) ? 'here' : isKeyed(value) ? 'keyed' : 'plain'
 }
 </script>
 
@@ -77,7 +64,7 @@ function tickOf(value: unknown) {
         :low="0"
         :high="400"
         :reset="12"
-        :tick="tickOf(values[one.which])"
+        :tick="tickOf(values[one.which], bench.sourceFrame)"
         @tick="tick(one.which)"
         @trying="soften(one.which, $event, false)"
         @set="soften(one.which, $event, true)"
@@ -86,11 +73,3 @@ function tickOf(value: unknown) {
     <NCheckbox v-if="sided" size="small" :checked="apart" @update:checked="split">Across and along apart</NCheckbox>
   </Fold>
 </template>
-
-<style scoped>
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 4px 12px;
-}
-</style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { useStorage } from '@vueuse/core'
 
-defineProps<{ title: string; note?: string }>()
-const open = ref(true)
+const props = defineProps<{ title: string; note?: string }>()
+const open = useStorage(`cravo.fold.${props.title}`, true)
 </script>
 
 <template>

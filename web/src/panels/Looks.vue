@@ -145,11 +145,6 @@ function newId(): string {
 .spring {
   flex: 1;
 }
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 4px 12px;
-}
 .colour {
   display: flex;
   align-items: center;

@@ -176,23 +176,6 @@ function change(label: string, to: (motion: Motion) => void) {
 </template>
 
 <style scoped>
-.card {
-  background: var(--panel);
-  border-left: 1px solid var(--line);
-  overflow: auto;
-  min-height: 0;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  height: 36px;
-  padding: 0 8px 0 6px;
-  border-bottom: 1px solid var(--line);
-}
-.name {
-  flex: 1;
-}
 .trackers li {
   display: grid;
   grid-template-columns: 1fr auto;
@@ -204,10 +187,5 @@ header {
   display: flex;
   gap: 8px;
   align-items: center;
-}
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 4px 12px;
 }
 </style>

@@ -2,13 +2,13 @@
 // What the region consists of, one part after the other, and the numbers of the selected one.
 import { NButton, NCheckbox, NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import type { Ease, How, Kind, Part, Pose, Region } from '../api/types'
+import type { Ease, How, Keyed, Kind, Part, Pose } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useClip } from '../state/clip'
-import { easeAt, hasKey, isKeyed, keyedFrames, valueAt, withKey, withoutKey, withValue } from '../state/numbers'
+import { easeAt, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import { carry, inverse } from '../viewer/geometry'
 import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
 import Fold from './Fold.vue'
@@ -45,15 +45,6 @@ const EASES: { value: Ease; label: string }[] = [
   { value: 'hold', label: 'then held' },
 ]
 
-function editPart(label: string, to: (part: Part) => void, meant = true, which = part.value?.id) {
-  const change = (one: Region) => {
-    const found = one.parts.find((each) => each.id === which)
-    if (found) to(found)
-  }
-  if (meant) void bench.editRegion(label, change)
-  else bench.tryRegion(change)
-}
-
 function put(name: keyof Pose, value: number, meant: boolean) {
   if (!part.value || !seen.value) return
   const own = carry({ ...seen.value, [name]: value }, inverse(bench.carrierOf(part.value.rides_on)))
@@ -61,29 +52,18 @@ function put(name: keyof Pose, value: number, meant: boolean) {
   else bench.tryOut(part.value, { pose: own })
 }
 
-function number(which: 'opacity' | 'rounding', label: string, value: number, meant: boolean) {
+type Values = Record<'opacity' | 'rounding', Keyed | number | undefined>
+
+function number(which: keyof Values, label: string, value: number, meant: boolean) {
   const at = bench.sourceFrame
-  editPart(
-    label,
-    (one) => {
-      const values = one as unknown as Record<string, ReturnType<typeof withKey> | number>
-      values[which] = withValue(values[which] ?? 0, at, value)
-    },
-    meant,
-  )
+  const set = (one: Values) => (one[which] = withValue(one[which] ?? 0, at, value))
+  bench.editPart(label, (one) => set(one as unknown as Values), meant)
 }
 
-function tick(which: 'opacity' | 'rounding') {
+function tick(which: keyof Values) {
   const at = bench.sourceFrame
-  editPart('Set by hand', (one) => {
-    const values = one as unknown as Record<string, ReturnType<typeof withKey> | number>
-    const old = values[which] ?? 0
-    values[which] = hasKey(old, at) ? withoutKey(old, at) : withKey(old, at, valueAt(old, at))
-  })
-}
-
-function tickOf(value: unknown) {
-  return hasKey(value, bench.sourceFrame) ? 'here' : isKeyed(value) ? 'keyed' : 'plain'
+  const set = (one: Values) => (one[which] = ticked(one[which] ?? 0, at))
+  bench.editPart('Set by hand', (one) => set(one as unknown as Values))
 }
 
 function move(which: string, by: -1 | 1) {
@@ -146,14 +126,14 @@ function draw(kind: Kind) {
           :aria-label="`How ${one.name} combines`"
           :title="index ? 'How it combines with what is above' : 'How it begins'"
           :render-tag="({ option }) => String(option.sign)"
-          @update:value="(to: How) => editPart(`${one.name} ${to}s`, (each) => (each.how = to), true, one.id)"
+          @update:value="(to: How) => bench.editPart(`${one.name} ${to}s`, (each) => (each.how = to), true, one.id)"
         />
         <NameField
           class="name"
           :label="`Name of shape ${index + 1}`"
           :value="one.name"
           @focusin="bench.select(region.id, one.id)"
-          @set="(name: string) => editPart('Rename shape', (each) => (each.name = name), true, one.id)"
+          @set="(name: string) => bench.editPart('Rename shape', (each) => (each.name = name), true, one.id)"
         />
         <NDropdown trigger="click" size="small" :options="menu" @select="(key: string) => act(key, one)">
           <button class="plainbutton" type="button" :aria-label="`More for ${one.name}`">more</button>
@@ -193,7 +173,7 @@ function draw(kind: Kind) {
         :low="0"
         :high="100"
         :reset="100"
-        :tick="tickOf(part.opacity)"
+        :tick="tickOf(part.opacity, bench.sourceFrame)"
         @tick="tick('opacity')"
         @trying="number('opacity', 'Change opacity', $event / 100, false)"
         @set="number('opacity', 'Change opacity', $event / 100, true)"
@@ -206,7 +186,7 @@ function draw(kind: Kind) {
         :low="0"
         :high="2000"
         :reset="0"
-        :tick="tickOf(part.rounding)"
+        :tick="tickOf(part.rounding, bench.sourceFrame)"
         @tick="tick('rounding')"
         @trying="number('rounding', 'Round corners', $event, false)"
         @set="number('rounding', 'Round corners', $event, true)"
@@ -214,7 +194,9 @@ function draw(kind: Kind) {
       <NCheckbox
         size="small"
         :checked="part.invert"
-        @update:checked="(on: boolean) => editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))"
+        @update:checked="
+          (on: boolean) => bench.editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))
+        "
         >Invert</NCheckbox
       >
     </div>
@@ -278,11 +260,6 @@ function draw(kind: Kind) {
 }
 .name {
   flex: 1;
-}
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 4px 12px;
 }
 .add {
   display: flex;

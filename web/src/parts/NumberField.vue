@@ -175,9 +175,9 @@ function drag(event: PointerEvent) {
 .box {
   display: flex;
   align-items: center;
-  width: 70px;
+  width: 76px;
   height: 24px;
-  padding: 0 6px;
+  padding: 0 4px;
   background: var(--field);
   border: 1px solid var(--control);
   border-radius: 4px;
@@ -199,6 +199,6 @@ input {
   outline: none;
 }
 .unit {
-  margin-left: 4px;
+  margin-left: 3px;
 }
 </style>

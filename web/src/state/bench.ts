@@ -179,6 +179,16 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
+  /** Change the selected shape, or another one of the region; without `meant` only to see what it would be like. */
+  function editPart(label: string, to: (part: Part) => void, meant = true, which = part.value?.id) {
+    const run = (one: Region) => {
+      const found = one.parts.find((each) => each.id === which)
+      if (found) to(found)
+    }
+    if (meant) void editRegion(label, run)
+    else tryRegion(run)
+  }
+
   /** The patch that a change of the selected region would be, for trying it out. */
   function tryRegion(change: (region: Region) => void) {
     if (!state.value || !region.value) return
@@ -471,6 +481,7 @@ export const useBench = defineStore('bench', () => {
     open,
     edit,
     editRegion,
+    editPart,
     editMotion,
     tryRegion,
     step,

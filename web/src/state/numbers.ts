@@ -41,6 +41,16 @@ export function hasKey(number: unknown, frame: number): boolean {
   return isKeyed(number) && number.keys.some((key) => key.frame === frame)
 }
 
+/** What the mark beside a number tells of it on a frame. */
+export function tickOf(number: unknown, frame: number): 'here' | 'keyed' | 'plain' {
+  return hasKey(number, frame) ? 'here' : isKeyed(number) ? 'keyed' : 'plain'
+}
+
+/** The number set by hand on a frame, or, where it is, no longer. */
+export function ticked(number: number | Keyed, frame: number): number | Keyed {
+  return hasKey(number, frame) ? withoutKey(number, frame) : withKey(number, frame, valueAt(number, frame))
+}
+
 /** How a shape lies on a frame, before any motion carries it. */
 export function poseAt(part: Part, frame: number): Pose {
   const [x, y, rx, ry, rotation, shear] = POSE.map((name) => valueAt(part[name], frame))

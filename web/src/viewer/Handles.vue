@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Handles of the selected shape: size, turn, shear, softness, corners, rounding. They work in the shape's own space.
 import { computed } from 'vue'
-import type { Part, Pose, Rectangle, Region } from '../api/types'
+import type { Part, Pose, Rectangle } from '../api/types'
 import { useBench } from '../state/bench'
 import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
@@ -166,18 +166,14 @@ function dragNumber(
   if (event.button !== 0) return
   const id = props.part.id
   const from = measure(sourcePoint(event))
-  const change = (value: number) => (region: Region) => {
-    const part = region.parts.find((one) => one.id === id)
-    if (part) set(part, value)
-  }
   let value = start
   drag(
     event,
     (now) => {
       value = Math.round(Math.min(Math.max(start + measure(sourcePoint(now)) - from, 0), 400))
-      bench.tryRegion(change(value))
+      bench.editPart(label, (part) => set(part, value), false, id)
     },
-    (moved) => moved && void bench.editRegion(label, change(value)),
+    (moved) => moved && bench.editPart(label, (part) => set(part, value), true, id),
   )
 }
 
