@@ -130,7 +130,8 @@ def test_a_path_is_drawn_bent_and_its_points_are_added_chosen_and_removed(at: Pa
     expect(at.get_by_text("2 points:")).to_be_visible()
     x, y = centre(at, "point 4")
     before = parts(at)[0]["points"]["keys"][0]["points"]
-    drag(at, (x, y), (x + 30, y))
+    with at.expect_response("**/changes"):
+        drag(at, (x, y), (x + 30, y))
     undo_says(at, "Move points")
     expect(at.get_by_text("2 points:")).to_be_visible()
     after = parts(at)[0]["points"]["keys"][0]["points"]

@@ -175,7 +175,7 @@ function drag(event: PointerEvent) {
 .box {
   display: flex;
   align-items: center;
-  width: 76px;
+  width: 72px;
   height: 24px;
   padding: 0 4px;
   background: var(--field);
