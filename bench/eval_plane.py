@@ -24,7 +24,8 @@ from cravo.core.document import Model
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.motion.follow import Follower, HoldOut, nothing_held
-from cravo.core.motion.run import Luma
+from cravo.core.motion.run import Luma, follow
+from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
 from cravo.demo.make import SCENES
 
@@ -69,11 +70,11 @@ def _truth(of: Clip, plane: str) -> list[Matrix]:
 
 def _follow(of: Clip, at: int, outline: Points, model: Model, hold_out: HoldOut = nothing_held) -> Track:
     track = Track(at)
+    target = Target("", "area", at, tuple((x, y) for x, y in outline.tolist()), model, ())
     with Reader(of.path, of.facts) as reader:
-        for until, step in ((of.facts.frames - 1, 1), (0, -1)):
-            with Luma(reader, (at,), step) as luma:
-                for _ in Follower(luma, at, outline, model, hold_out).run(track, until):
-                    pass
+        for until in (of.facts.frames - 1, 0):
+            for _ in follow(reader, target, track, until, hold_out):
+                pass
     return track
 
 

@@ -16,10 +16,10 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
-from cravo.core.motion.follow import Follower, HoldOut, nothing_held
+from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.ride import Tracks, carrier_of
-from cravo.core.motion.run import Luma, ends, follow, held_out
-from cravo.core.motion.targets import targets, track_of
+from cravo.core.motion.run import ends, follow, held_out
+from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Progress, render
@@ -133,16 +133,13 @@ def follow_clip(
         raise CravoError(f"Frame {at} is not in the clip, which has {facts.frames}.")
     if len(outline) < 3:
         raise CravoError("The shape needs at least three points.")
-    track = Track(at)
+    track, total = Track(at), facts.frames - 1
     held = mattes_in(hold_out, facts) if hold_out else nothing_held
-    total, done = facts.frames - 1, 0
+    motion = Motion(name=clip.stem[:120], at=at, area=outline, model=model, span=(0, total))
+    target = Target("", motion.name, at, tuple(outline), model, ())
     with Reader(clip, facts) as reader:
-        for until, step in ((facts.frames - 1, 1), (0, -1)):
-            with Luma(reader, (at,), step) as luma:
-                for _ in Follower(luma, at, np.array(outline, np.float64), model, held).run(track, until):
-                    done += 1
-                    progress(done, total)
-    area = [(x, y) for x, y in outline]
-    motion = Motion(name=clip.stem[:120], at=at, area=area, model=model, span=(0, total))
+        for until in (total, 0):
+            for _ in follow(reader, target, track, until, held):
+                progress(len(track.samples) - 1, total)
     out.write_text(motion_file(clip.name, motion.name, motion, track, range(facts.frames)).model_dump_json())
     return sum(not track.followed(frame) for frame in range(facts.frames))

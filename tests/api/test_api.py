@@ -143,6 +143,24 @@ def test_a_motion_by_trackers_of_which_shapes_ride(client, stores, project):
     assert lanes["regions"][0]["runs"][-1]["state"] == "sure"
 
 
+def test_a_motion_from_a_file_is_carried_but_not_followed(client, project):
+    frames = [
+        {"frame": f, "matrix": [[1, 0, 2 * (f - 4)], [0, 1, 0], [0, 0, 1]], "confidence": 1, "state": "followed"}
+        for f in range(24)
+    ]
+    text = json.dumps({"at": 4, "area": [[1, 1], [9, 1], [9, 9]], "frames": frames})
+    body = {"seen": project["revision"], "shot": shot_of(project)["id"], "frame": 4, "name": "side.json", "text": text}
+    state = client.post(f"/api/projects/{project['id']}/bring", json=body).json()
+    shot = shot_of(state)["id"]
+    motion = shot_of(state)["motions"][0]["id"]
+    carried = client.get(f"/api/projects/{state['id']}/carried/{shot}/{motion}").json()
+    assert carried["matrices"][14][2] == 20
+    for wish in ({"part": None, "motion": motion}, {"part": None, "motion": "none"}):
+        answer = follow(client, state, **wish)
+        assert answer.status_code in (400, 404)
+        assert answer.json()["detail"].endswith(("nothing to follow.", "no longer in the project."))
+
+
 @pytest.mark.parametrize(
     ("edit", "words"),
     [

@@ -186,9 +186,9 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
         state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
         motion_id = find_part(state.document.shot(wish.shot), wish.part).rides_on
     shot = state.document.shot(wish.shot)
-    motion = shot.motion(motion_id)
-    if motion is None:
-        raise CravoError("This motion is no longer in the project.")
+    motion = _motion(shot, motion_id or "")
+    if motion.given:
+        raise CravoError("This motion came from a file: there is nothing to follow.")
     detail = {"shot": shot.id, "motion": motion.id, "span": list(span), "again": wish.again}
     row = start(studio.stores, "follow", f"Following {motion.name}", state.id, motion.id, **detail)
     return FollowStarted(state=studio.seen(state), work=work_info(row))

@@ -92,6 +92,7 @@ function change(label: string, to: (motion: Motion) => void) {
           >One more tracker</NButton
         >
       </template>
+      <p v-else-if="motion.given.length" class="soft">It came from a file, which says where it is.</p>
       <template v-else>
         <p class="soft">As drawn on frame {{ motion.at }}; the dashed line shows where it is.</p>
         <label class="line"
@@ -118,10 +119,10 @@ function change(label: string, to: (motion: Motion) => void) {
           </button>
         </p>
       </template>
-      <FollowWays :what="{ motion: motion.id }" :fresh="count < 2" />
+      <FollowWays v-if="!motion.given.length" :what="{ motion: motion.id }" :fresh="count < 2" />
       <NCheckbox v-model:checked="bench.grid" size="small">Grid laid into it (L)</NCheckbox>
     </Fold>
-    <Fold title="Hold-outs" note="what it must ignore">
+    <Fold v-if="!motion.given.length" title="Hold-outs" note="what it must ignore">
       <NSelect
         size="tiny"
         multiple

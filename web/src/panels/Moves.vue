@@ -63,7 +63,7 @@ function goOn() {
           @update:value="ride"
         />
         <NSelect
-          v-if="!motion"
+          v-if="!motion && part.kind !== 'horizon'"
           size="tiny"
           class="model"
           :value="bench.model"
@@ -71,10 +71,18 @@ function goOn() {
           aria-label="What is measured"
           @update:value="(to: Model) => (bench.model = to)"
         />
-        <button v-else class="plainbutton" type="button" @click="bench.motionId = motion.id">All settings ›</button>
+        <button v-if="motion" class="plainbutton" type="button" @click="bench.motionId = motion.id">
+          All settings ›
+        </button>
       </div>
-      <FollowWays v-if="motion || part.kind !== 'horizon'" :what="{ part: part.id }" :fresh="!motion" />
-      <p v-else class="soft">A horizon has nothing to follow. Let it ride on a motion of something with texture.</p>
+      <FollowWays
+        v-if="motion ? !motion.given.length : part.kind !== 'horizon'"
+        :what="{ part: part.id }"
+        :fresh="!motion"
+      />
+      <p v-else-if="!motion" class="soft">
+        A horizon has nothing to follow. Let it ride on a motion of something with texture.
+      </p>
       <div v-if="running" class="running">
         <NProgress
           type="line"
@@ -96,7 +104,7 @@ function goOn() {
           >{{ one.label }}</NCheckbox
         >
         <NButton
-          v-if="!motion.trackers.length && bench.sourceFrame !== motion.at"
+          v-if="!motion.trackers.length && !motion.given.length && bench.sourceFrame !== motion.at"
           size="tiny"
           title="Take where the shape is now as right, and follow on from this frame (G)"
           @click="goOn"

@@ -1,6 +1,6 @@
 // What a drag needs of the geometry, to feel immediate: matrices (nine numbers, row by row), poses, outlines.
 import type { OutlinePoint, Part, Pose } from '../api/types'
-import { outlineOf, pointsAt, valueAt } from '../state/numbers'
+import { valueAt } from '../state/numbers'
 import type { Point } from './mapping'
 
 export type Matrix = number[]
@@ -156,9 +156,4 @@ export function offset(points: Point[], by: number): Point[] {
 
 export function line(points: Point[], closed = true): string {
   return points.map(({ x, y }, i) => `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`).join('') + (closed ? 'Z' : '')
-}
-
-export function corners(part: Part, frame: number): OutlinePoint[] | null {
-  const outline = outlineOf(part)
-  return outline && pointsAt(outline, frame)
 }

@@ -21,7 +21,7 @@ def apply(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
 
 @nb.njit(cache=True)
 def inverse(m: Matrix) -> Matrix:
-    """The matrix back; raises ZeroDivisionError where there is none. Many times as fast as the general one."""
+    """The matrix back; not finite where there is none. Many times as fast as the general one."""
     out = np.empty((3, 3))
     for i in range(3):
         a, b = (i + 1) % 3, (i + 2) % 3

@@ -70,12 +70,12 @@ def template(grey: Grey, mask: NDArray[np.uint8]) -> Template:
 
 
 def align(
-    of: Template, laid: Plane, seen: NDArray[np.bool_], perspective: bool, tolerances: tuple[float, ...] = ROUGH + FINE
+    of: Template, laid: Plane, seen: NDArray[np.bool_], perspective: bool, tolerances: tuple[float, ...]
 ) -> Matrix | None:
     """What takes the template onto a picture that already lies close to it, in its pixels (centres at halves).
 
     Parameters: laid is the picture without what is smooth, (height, width); seen says where it shows the
-    area. Affine where not `perspective`. tolerances: one for each step, see ROUGH. None where too little is seen or it does not settle.
+    area. Affine where not `perspective`. tolerances: one for each step, see ROUGH. None where too little is seen.
     """
     here = seen[of.y, of.x]
     if np.count_nonzero(here) < LEAST_PIXELS:
@@ -111,7 +111,7 @@ def _compare(plane: Plane, matrix: Matrix, x: Plane, y: Plane, values: Plane, br
         w = matrix[2, 0] * x[i] + matrix[2, 1] * y[i] + matrix[2, 2]
         u = (matrix[0, 0] * x[i] + matrix[0, 1] * y[i] + matrix[0, 2]) / w
         v = (matrix[1, 0] * x[i] + matrix[1, 1] * y[i] + matrix[1, 2]) / w
-        if u < 0 or v < 0 or u >= width - 1 or v >= height - 1:
+        if not (0 <= u < width - 1 and 0 <= v < height - 1):  # also where it is no number
             bright[i] = np.nan
             continue
         left, top = int(u), int(v)
@@ -193,6 +193,8 @@ def _settled(
             a[i, i] += spread * spread * prior[i]
             b[i] -= spread * spread * prior[i] * total[i]
         p = _solved(a, b)
+        if np.isnan(p).any():
+            return np.full((3, 3), np.nan)
         total += p
         step = np.array([[1 + p[0], p[1], p[2]], [p[3], 1 + p[4], p[5]], [p[6], p[7], 1.0]])
         back = inverse(step)

@@ -94,7 +94,8 @@ def _held(shot: Shot, motion: Motion, above: tuple[str, ...]) -> str:
             ridden = {part.rides_on for part in region.parts}
             for other in shot.motions:
                 if other.id in ridden:
-                    made.append([other.at, other.area, other.model, _held(shot, other, (*above, motion.id))])
+                    moves = other.model_dump(mode="json", exclude={"id", "name", "span", "hold_outs"})
+                    made.append([moves, _held(shot, other, (*above, motion.id))])
     return digest(*made) if made else ""
 
 
