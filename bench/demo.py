@@ -58,7 +58,7 @@ class Piece:
 
 
 def three_regions(of: Clip, medium: str = "clip") -> Piece:
-    """Pixels on the face, blur on the badge, everything outside a third region without its colour."""
+    """Pixels on the face, blur on the badge, everything outside a third region regraded."""
     at = 0
     face, last = of.face("conductor", at, 1.2), of.facts.frames - 1
     badge = Pose(x=face.x + 180, y=face.y + 440, rx=90, ry=40)
@@ -68,7 +68,15 @@ def three_regions(of: Clip, medium: str = "clip") -> Piece:
     for name, pose, inside, outside in (
         ("Face", face, [Look(kind="pixelate")], []),
         ("Badge", badge, [Look(kind="blur")], []),
-        ("Conductor", wide, [], [Look(kind="desaturate")]),
+        (
+            "Conductor",
+            wide,
+            [],
+            [
+                Look(kind="exposure", settings={"exposure": -0.7, "contrast": 10.0}),
+                Look(kind="balance", settings={"temperature": -25.0, "saturation": -40.0}),
+            ],
+        ),
     ):
         motion = Motion(name=name, at=at, area=around(pose), span=(0, last))
         numbers = pose.model_dump()

@@ -19,6 +19,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import carry
 from cravo.core.looks import kinds, values_at
+from cravo.core.looks.kind import Site
 from cravo.core.shapes.ellipse import Oval
 from cravo.core.shapes.falloff import Feathers
 from tests.browser.bench import draw, idle, open_demo
@@ -83,7 +84,7 @@ def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path, eve
     with Reader(of.path, of.facts) as source, Reader(plain, probe(plain)) as coded, Reader(out, probe(out)) as written:
         for frame in range(0, of.facts.frames, every):
             before, after = source.read(frame), written.read(frame)
-            cells = kinds()["pixelate"].apply(before, values_at(look, frame), PICTURE, 1.0).y.astype(np.int16)
+            cells = kinds()["pixelate"].apply(before, values_at(look, frame), Site(PICTURE)).y.astype(np.int16)
             face = matte(of.face("conductor", frame), 0, 0, PICTURE) > 0.5
             told = face & (np.abs(before.y.astype(np.int16) - cells) > CLEAR)
             nearer = np.abs(after.y - cells) < np.abs(after.y.astype(np.int16) - before.y)

@@ -229,7 +229,7 @@ class Look(Plain):
     kind: str
     on: bool = True
     strength: Number = 1.0
-    settings: dict[str, Number | str] = {}
+    settings: dict[str, Number | str | Outline] = {}
 
 
 class Region(Plain):

@@ -15,6 +15,7 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.looks import check, kinds, values_at
 from cravo.core.looks.blur import gaussian
+from cravo.core.looks.kind import Site
 
 
 def picture(width=240, height=160, depth=8, seed=2):
@@ -27,7 +28,7 @@ def picture(width=240, height=160, depth=8, seed=2):
 
 def treat(kind, shown, box=None, pixel=1.0, **settings):
     box = box or Box(0, 0, shown.width, shown.height)
-    return kinds()[kind].apply(shown, values_at(Look(kind=kind, settings=settings), 0), box, pixel)
+    return kinds()[kind].apply(shown, values_at(Look(kind=kind, settings=settings), 0), Site(box, pixel))
 
 
 @pytest.mark.parametrize("sigma", [1.0, 3.3, 6.0, 6.5, 11.0, 24.0, 60.0, 200.0])

@@ -68,6 +68,12 @@ class Colour(BaseModel):
         return tuple(int(min(max(round(v), 0), top)) for v in values)  # type: ignore[return-value]
 
 
+def parsed(text: str) -> tuple[float, float, float]:
+    """Red, green, blue in 0..1 of a colour written as #rrggbb."""
+    red, green, blue = (int(text[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    return red, green, blue
+
+
 def colour_of(frame: VideoFrame) -> Colour:
     """Read the colour tags of a decoded frame.
 

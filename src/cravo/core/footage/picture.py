@@ -6,10 +6,11 @@ a look on chroma alone costs only chroma. See docs/decisions/0002-working-in-the
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import local
 from typing import Any, cast
 
+import cv2
 import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import VideoReformatter
@@ -58,7 +59,7 @@ class Box:
 
 @dataclass(frozen=True, slots=True)
 class Picture:
-    """Planes Y', Cb, Cr of one frame.
+    """Planes Y', Cb, Cr of one frame, and how opaque it is where that is not everywhere.
 
     y is (height, width), u and v are that size divided by 2**shift, rounded up; dtype uint8 at
     8 bits, uint16 at 10. The planes may be views of a decoder's frame: read them, never write,
@@ -72,6 +73,7 @@ class Picture:
     shifts: tuple[int, int]
     colour: Colour
     backing: VideoFrame | None = None  # the frame whose memory the planes are, if they are all of it
+    a: Plane | None = None  # opacity, of the size and depth of y; all code values are used. The colours are straight.
 
     @property
     def width(self) -> int:
@@ -100,17 +102,27 @@ class Picture:
         rows = slice(box.top >> sy, (box.bottom + sy) >> sy)
         columns = slice(box.left >> sx, (box.right + sx) >> sx)
         luma = self.y[box.top : box.bottom, box.left : box.right]
-        return self.with_planes(luma, self.u[rows, columns], self.v[rows, columns])
+        alpha = None if self.a is None else self.a[box.top : box.bottom, box.left : box.right]
+        return self.with_planes(luma, self.u[rows, columns], self.v[rows, columns]).with_alpha(alpha)
 
     def with_planes(self, y: Plane, u: Plane, v: Plane) -> Picture:
-        return Picture(y, u, v, self.depth, self.shifts, self.colour)
+        return Picture(y, u, v, self.depth, self.shifts, self.colour, a=self.a)
+
+    def with_alpha(self, a: Plane | None) -> Picture:
+        return replace(self, a=a)
+
+    def with_opacity(self) -> Picture:
+        """The same picture with a plane that says how opaque it is: everywhere, where it had none."""
+        if self.a is not None:
+            return self
+        return self.with_alpha(np.full_like(self.y, (1 << self.depth) - 1))
 
     def copy(self) -> Picture:
         """The same picture in memory of its own, in the planes of a frame ready for an encoder."""
         other = blank(self.width, self.height, self.depth, self.shifts, self.colour)
         for mine, its in zip(self.planes, other.planes, strict=True):
             np.copyto(its, mine)
-        return other
+        return other if self.a is None else other.with_alpha(self.a.copy())
 
     def turned(self, degrees: int) -> Picture:
         """Turned counter-clockwise by a multiple of 90 degrees."""
@@ -141,7 +153,11 @@ class Picture:
             return self
         frame = self.to_frame()
         way = "AREA" if width < self.width else "BICUBIC"
-        return from_frame(reformatted(frame, width=width, height=height, interpolation=way), self.colour)
+        picture = from_frame(reformatted(frame, width=width, height=height, interpolation=way), self.colour)
+        if self.a is None:
+            return picture
+        alpha = cv2.resize(self.a, (width, height), interpolation=cv2.INTER_AREA)
+        return picture.with_alpha(cast(Plane, alpha))
 
     def to_rgb(self) -> NDArray[np.uint8]:
         """R'G'B' at 8 bits, (height, width, 3), for screens."""
@@ -196,6 +212,21 @@ def from_frame(frame: VideoFrame, colour: Colour | None = None) -> Picture:
     y, u, v = _views(frame)
     backing = frame if frame.format.name == wanted else None
     return Picture(y, u, v, depth, _SHIFTS[wanted[:6]], colour, backing)
+
+
+def conformed(picture: Picture, like: Picture) -> Picture:
+    """The picture in the format and colour of another; a file has one for all its frames."""
+    if picture.format == like.format and picture.colour == like.colour:
+        return picture
+    frame = reformatted(
+        picture.to_frame(),
+        format=like.format,
+        src_colorspace=picture.colour.scaler_space,
+        dst_colorspace=like.colour.scaler_space,
+        src_color_range=picture.colour.scaler_range,
+        dst_color_range=like.colour.scaler_range,
+    )
+    return from_frame(frame, like.colour).with_alpha(picture.a if picture.depth == like.depth else None)
 
 
 def _screen_frame(picture: Picture, layout: str) -> VideoFrame:

@@ -1,18 +1,22 @@
 """Gaussian blur of any radius at a cost that hardly grows with it."""
 
 import math
+from typing import TypeVar, cast
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from cravo.core.footage.picture import Box, Picture, Plane
-from cravo.core.looks.kind import Kind, Setting, Values
+from cravo.core.footage.picture import Picture, Plane
+from cravo.core.looks.kind import Kind, Site, Values, number
+
+P = TypeVar("P", Plane, NDArray[np.float32])
 
 WIDEST_DIRECT = 6.0  # standard deviation in pixels up to which the full-size picture is filtered
 REACH = 3.0  # standard deviations after which the kernel is cut
 
 
-def gaussian(plane: Plane, sigma_x: float, sigma_y: float | None = None) -> Plane:
+def gaussian(plane: P, sigma_x: float, sigma_y: float | None = None) -> P:
     """Gaussian blur of one plane, borders mirrored.
 
     Large radii are filtered on a reduced picture. Averaging over f pixels adds a variance of
@@ -30,7 +34,8 @@ def gaussian(plane: Plane, sigma_x: float, sigma_y: float | None = None) -> Plan
     )
     small = _filter(small, _remaining(sigma_x, fx), _remaining(sigma_y, fy))
     large = cv2.resize(small, (padded.shape[1], padded.shape[0]), interpolation=cv2.INTER_LINEAR)
-    return np.rint(large[:height, :width]).astype(plane.dtype)
+    cut = large[:height, :width]
+    return cast(P, cut if plane.dtype == np.float32 else np.rint(cut).astype(plane.dtype))
 
 
 def _factor(sigma: float) -> int:
@@ -41,13 +46,13 @@ def _remaining(sigma: float, factor: int) -> float:
     return math.sqrt(sigma**2 - (factor**2 - 1) / 4) / factor
 
 
-def _filter(plane: Plane, sigma_x: float, sigma_y: float) -> Plane:
+def _filter(plane: P, sigma_x: float, sigma_y: float) -> P:
     size = (2 * math.ceil(REACH * sigma_x) + 1, 2 * math.ceil(REACH * sigma_y) + 1)
-    return cv2.GaussianBlur(plane, size, sigma_x, sigmaY=sigma_y, borderType=cv2.BORDER_REFLECT)
+    return cast(P, cv2.GaussianBlur(plane, size, sigma_x, sigmaY=sigma_y, borderType=cv2.BORDER_REFLECT))
 
 
-def _apply(picture: Picture, values: Values, box: Box, pixel: float) -> Picture:
-    sigma = float(values["radius"]) / pixel
+def blurred(picture: Picture, sigma: float) -> Picture:
+    """Gaussian blur of all planes; sigma in pixels of luma."""
     if sigma < 0.1:
         return picture
     sx, sy = picture.shifts
@@ -55,11 +60,15 @@ def _apply(picture: Picture, values: Values, box: Box, pixel: float) -> Picture:
     return picture.with_planes(gaussian(picture.y, sigma), gaussian(picture.u, *chroma), gaussian(picture.v, *chroma))
 
 
+def _apply(picture: Picture, values: Values, site: Site) -> Picture:
+    return blurred(picture, values["radius"] / site.pixel)
+
+
 LOOK = Kind(
     label="Blur",
+    group="Hide",
+    about="Soft all over; hides when the radius is large against what it covers.",
     apply=_apply,
-    settings={
-        "radius": Setting(label="Radius", unit="px", default=24.0, low=0.0, high=200.0, step=1.0),
-    },
-    reach=lambda values: REACH * float(values["radius"]) + 2,
+    settings={"radius": number("Radius", 24, 0, 200, "px")},
+    reach=lambda values, site: REACH * values["radius"] + 2,
 )

@@ -1,56 +1,164 @@
-"""What a treatment says of itself."""
+"""What a treatment says of itself, and where and when it is applied."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import Protocol
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any, Literal, Protocol
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from cravo.core.errors import BadDocument
+from cravo.core.errors import BadDocument, MissingFootage
 from cravo.core.footage.picture import Box, Picture
+from cravo.core.geometry.transforms import IDENTITY, Matrix
+from cravo.core.grading.ocio import Grade
+from cravo.core.mattes.region import NOTHING, Matte
 
-Values = dict[str, float | str]
+Values = dict[str, Any]  # numbers, words, colours, ids of files; curves as (n, 2)
+Group = Literal["Hide", "Colour", "Detail", "Cover"]
+Type = Literal["number", "colour", "choice", "curve", "file"]
 
 
 class Setting(BaseModel):
-    """A number with its unit and range, or a colour written as #rrggbb."""
+    """One thing that can be set. Curves are points in a square; over hues (`around`) their neutral height is 0."""
 
     label: str
-    default: float | str
+    default: float | str | list[tuple[float, float]]
+    type: Type = "number"
     unit: str = ""
     low: float = 0
     high: float = 1
     step: float = 1
+    choices: list[str] = []
+    around: bool = False
+    accept: str = ""  # endings of files
 
     def clamped(self, value: float) -> float:
         return min(max(value, self.low), self.high)
 
     def check_text(self, value: str) -> None:
-        if not re.fullmatch("#[0-9a-fA-F]{6}", value):
+        if self.type == "colour" and not re.fullmatch("#[0-9a-fA-F]{6}", value):
             raise BadDocument(f"{value!r} is not a colour such as #204060.")
+        if self.type == "choice" and value not in self.choices:
+            raise BadDocument(f"{self.label} cannot be {value!r}; it can be {', '.join(self.choices)}.")
+        if self.type == "file" and not re.fullmatch("[0-9a-f]{64}|", value):
+            raise BadDocument(f"{self.label} names no file.")
+
+
+def number(label: str, default: float, low: float, high: float, unit: str = "", step: float = 1) -> Setting:
+    return Setting(label=label, default=default, low=low, high=high, unit=unit, step=step)
+
+
+def share(label: str, default: float, low: float = -100, high: float = 100) -> Setting:
+    """A number in per cent."""
+    return number(label, default, low, high, "%")
+
+
+def colour(label: str, default: str) -> Setting:
+    return Setting(label=label, type="colour", default=default)
+
+
+def choice(label: str, *choices: str) -> Setting:
+    """One of some words, the first where nothing is chosen."""
+    return Setting(label=label, type="choice", default=choices[0], choices=list(choices))
+
+
+def curve(label: str, around: bool = False) -> Setting:
+    """A curve from black to white, or one around all hues, red at both ends."""
+    points = [(i / 6, 0.0) for i in range(6)] if around else [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0)]
+    return Setting(label=label, type="curve", default=points, around=around)
+
+
+def file(label: str, accept: str) -> Setting:
+    return Setting(label=label, type="file", default="", accept=accept)
+
+
+def _no_file(name: str) -> Path:
+    raise MissingFootage("A file that a look needs is missing.")
+
+
+def _no_other(frame: int) -> Picture | None:
+    return None
+
+
+def _still(frame: int) -> Matrix:
+    return IDENTITY
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where and when a look is applied.
+
+    box: the part of the whole picture that is treated, in its pixels; pixel: how many source pixels one of them
+    measures. place takes the square -1..1 of the region's first shape to source pixels; None where it has no shape.
+    carried is the motion that shape rides on: from its own frame to another one. other gives the untreated
+    whole picture of a source frame of the shot, None outside it; path a file by its id.
+    """
+
+    box: Box
+    pixel: float = 1.0
+    frame: int = 0
+    place: Matrix | None = None
+    matte: Matte = NOTHING
+    outside: bool = False
+    carried: Callable[[int], Matrix] = _still
+    other: Callable[[int], Picture | None] = _no_other
+    path: Callable[[str], Path] = _no_file
+
+    def at(self, box: Box) -> Site:
+        """The same moment, on another part of the picture."""
+        return replace(self, box=box)
+
+    def covered(self, picture: Picture) -> NDArray[np.float32]:
+        """How far the look's side covers what is shown, 0..1, (height, width)."""
+        values = np.zeros((picture.height, picture.width), np.float32)
+        box = self.matte.box
+        if not self.matte.empty:
+            top, left = box.top - self.box.top, box.left - self.box.left
+            values[top : top + box.height, left : left + box.width] = self.matte.values
+        return 1 - values if self.outside else values
+
+    @property
+    def width(self) -> float:
+        """The width of the region's first shape, or of the box, in source pixels."""
+        if self.place is None:
+            return self.box.width * self.pixel
+        return 2 * float(np.hypot(self.place[0, 0], self.place[1, 0]) / self.place[2, 2])
 
 
 class Apply(Protocol):
-    def __call__(self, picture: Picture, values: Values, box: Box, pixel: float) -> Picture:
-        """Treat every pixel of `picture`, which shows `box` of the whole picture.
+    def __call__(self, picture: Picture, values: Values, site: Site) -> Picture:
+        """Treat every pixel of `picture`, which shows `site.box` of the whole picture.
 
-        `pixel` is how many source pixels one picture pixel measures; settings in px are source
-        pixels. Planes that stay as they are may be shared; the others must be new.
+        Settings in px are source pixels. Planes that stay as they are may be shared; the others must be new.
         """
 
 
-def _no_reach(values: Values) -> float:
+class MakeGrade(Protocol):
+    def __call__(self, values: Values, path: Callable[[str], Path]) -> Grade:
+        """What the look does to R'G'B' colours, each on its own."""
+
+
+def _no_reach(values: Values, site: Site) -> float:
     return 0.0
 
 
 @dataclass(frozen=True)
 class Kind:
-    """One treatment: its label, its settings, how it is applied, how far around it looks."""
+    """One treatment: its label, its settings, how it is applied, how far around it looks.
+
+    Looks that treat each colour on its own give a `grade` instead of `apply`: a chain of them costs one table.
+    """
 
     label: str
-    apply: Apply
+    group: Group
+    about: str
+    apply: Apply | None = None
+    grade: MakeGrade | None = None
     settings: dict[str, Setting] = field(default_factory=dict)
-    reach: Callable[[Values], float] = _no_reach  # source pixels needed around the treated area
+    strength: float = 1.0  # to begin with
+    reach: Callable[[Values, Site], float] = _no_reach  # source pixels needed around the treated area

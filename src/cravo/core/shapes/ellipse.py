@@ -41,11 +41,11 @@ def signed_distance(px: float, py: float, a: float, b: float) -> float:
         for _ in range(60):
             u, v = ratio * z0 / (t + ratio), z1 / (t + 1.0)
             value = u * u + v * v - 1.0
-            if value <= 1e-12:
+            if value <= 1e-9:
                 break
             step = value / (2.0 * (u * u / (t + ratio) + v * v / (t + 1.0)))
             t += step
-            if step < 1e-12 * (1.0 + abs(t)):
+            if step < 1e-9 * (1.0 + abs(t)):
                 break
         x, y = ratio * px / (t + ratio), py / (t + 1.0)
         distance = math.sqrt((x - px) ** 2 + (y - py) ** 2)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from threading import Lock
@@ -17,11 +18,12 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.footage.reader import Reader
-from cravo.core.keyframes import value_at
-from cravo.core.looks import kind_of, values_at
+from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
+from cravo.core.looks.chain import Step, reach, steps_at, treated
+from cravo.core.looks.kind import Site
+from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside, over
 from cravo.core.mattes.region import Carrier, Matte, region_matte
 from cravo.core.motion.ride import Tracks, carrier_of
-from cravo.core.stack.blend import lay_inside, lay_outside
 
 
 @dataclass(frozen=True)
@@ -34,6 +36,7 @@ class Medium:
     proxy_facts: Facts | None = None
 
 
+KEPT = 12  # source pictures: more than an export decodes ahead, and its neighbours
 Media = Callable[[str], Medium]
 
 
@@ -61,6 +64,7 @@ class Plan:
         self._tracks = tracks
         self._threads = threads
         self._readers: dict[Path, Reader] = {}
+        self._seen: OrderedDict[tuple[Path, int, tuple[int, int]], Picture] = OrderedDict()
         self._lock = Lock()
 
     def close(self) -> None:
@@ -68,6 +72,7 @@ class Plan:
             for reader in self._readers.values():
                 reader.close()
             self._readers.clear()
+            self._seen.clear()
 
     def change(self, project: Project) -> None:
         """Go on with another state of the document; open files stay open."""
@@ -98,13 +103,17 @@ class Plan:
         place = bisect_left(span, source_frame, key=lambda frame: self.source_frame(shot, frame))
         return span[min(place, len(span) - 1)]
 
-    def shot_at(self, frame: int) -> tuple[Shot, int] | None:
-        """The uppermost shot at a frame of the piece, and the source frame it shows."""
+    def shots_at(self, frame: int) -> Iterator[tuple[Shot, int]]:
+        """The shots at a frame of the piece, the uppermost first, each with the source frame it shows."""
         for layer in reversed(self.project.layers):
             for shot in layer.items:
                 if frame in self.span(shot):
-                    return shot, self.source_frame(shot, frame)
-        return None
+                    yield shot, self.source_frame(shot, frame)
+                    break
+
+    def shot_at(self, frame: int) -> tuple[Shot, int] | None:
+        """The uppermost shot at a frame of the piece, and the source frame it shows."""
+        return next(self.shots_at(frame), None)
 
     def frame(self, frame: int, size: tuple[int, int] | None = None, treated: bool = True) -> Picture:
         """A frame of the piece; black where no shot is. `size` defaults to the project's own.
@@ -119,28 +128,49 @@ class Plan:
         return None if found is None else self.source(*found, size)
 
     def render(self, frame: int, size: tuple[int, int] | None, source: Picture | None, treated: bool = True) -> Picture:
-        """Treat a fetched picture and set it into the frame of the piece."""
+        """Treat a fetched picture and set it into the frame of the piece; what lies beneath shows where it is transparent."""
         width, height = size or (self.project.width, self.project.height)
-        found = self.shot_at(frame)
+        shots = self.shots_at(frame)
+        found = next(shots, None)
         if found is None or source is None:
             return _black(width, height)
-        if treated:
-            source = self.treated(*found, source)
-        return _fitted(source, width & ~1, height & ~1)
+        picture = self._set_in(*found, source, width, height, treated)
+        for shot, source_frame in shots:
+            if picture.a is None:
+                break
+            beneath = self._set_in(shot, source_frame, self.source(shot, source_frame, size), width, height, treated)
+            picture = over(picture, beneath)
+        return picture
+
+    def _set_in(self, shot: Shot, frame: int, source: Picture, width: int, height: int, treated: bool) -> Picture:
+        return _fitted(self.treated(shot, frame, source) if treated else source, width & ~1, height & ~1)
 
     def source(self, shot: Shot, source_frame: int, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
+        facts = self._media(shot.medium).facts
+        return self._sized(shot, source_frame, _work_size(facts, size or (self.project.width, self.project.height)))
+
+    def _sized(self, shot: Shot, source_frame: int, wanted: tuple[int, int]) -> Picture:
+        """The same at exactly a size; the last few are kept, for looks that compare with other frames."""
         medium = self._media(shot.medium)
-        wanted = _work_size(medium.facts, size or (self.project.width, self.project.height))
         path, facts = medium.path, medium.facts
         if medium.proxy and medium.proxy_facts and wanted[0] <= medium.proxy_facts.width:
             path, facts = medium.proxy, medium.proxy_facts
+        key = (path, source_frame, wanted)
         with self._lock:
+            if key in self._seen:
+                self._seen.move_to_end(key)
+                return self._seen[key]
             reader = self._readers.get(path)
             if reader is None:
                 reader = self._readers[path] = Reader(path, facts, self._threads)
             picture = reader.read(source_frame)
-        return picture.scaled(*wanted)
+        picture = picture.scaled(*wanted)
+        with self._lock:
+            self._seen[key] = picture
+            while len(self._seen) > KEPT:
+                self._seen.popitem(last=False)
+        return picture
 
     def carrier(self, shot: Shot) -> Carrier:
         """What carries a shape of this shot from its motion's frame to another."""
@@ -154,34 +184,63 @@ class Plan:
     def treated(self, shot: Shot, frame: int, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
         active = [
-            region for region in shot.regions if region.on and any(look.on for look in region.inside + region.outside)
+            (region, inside, outside)
+            for region in shot.regions
+            if region.on
+            and ((inside := steps_at(region.inside, frame)), (outside := steps_at(region.outside, frame))) != ([], [])
         ]
         if not active:
             return source
         picture = source.copy()
-        pixel = self._media(shot.medium).facts.width / source.width
-        for region in active:
-            matte = self.matte(shot, region, frame, picture.width, picture.height)
-            _treat(picture, region, matte, frame, pixel)
+        for region, inside, outside in active:
+            site = self._site(shot, region, frame, picture)
+            if any(step.kind.group == "Cover" for step in inside + outside):
+                picture = picture.with_opacity()
+            treat(picture, inside, outside, site)
         return picture
 
+    def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:
+        """What the looks of a region may know of the moment."""
+        carrier = self.carrier(shot)
+        first = next((part for part in region.parts if part.kind != "horizon"), None)
+        ridden = first.rides_on if first is not None else None
 
-def _treat(picture: Picture, region: Region, matte: Matte, frame: int, pixel: float) -> None:
-    for look in region.inside:
-        strength = value_at(look.strength, frame)
-        if not look.on or strength <= 0 or matte.empty:
-            continue
-        kind, values = kind_of(look), values_at(look, frame)
-        around = matte.box.grown(int(kind.reach(values) / pixel) + 1).even().within(picture.width, picture.height)
-        treated = kind.apply(picture.crop(around), values, around, pixel)
-        lay_inside(picture, treated.crop(_seen_from(matte.box, around)), matte, min(strength, 1.0))
-    for look in region.outside:
-        strength = value_at(look.strength, frame)
-        if not look.on or strength <= 0:
-            continue
-        kind, values = kind_of(look), values_at(look, frame)
-        treated = kind.apply(picture, values, Box(0, 0, picture.width, picture.height), pixel)
-        lay_outside(picture, treated, matte, min(strength, 1.0))
+        def carried(other: int) -> Matrix:
+            return IDENTITY if ridden is None or shot.motion(ridden) is None else carrier(ridden, other)
+
+        def other(frame: int) -> Picture | None:
+            if not shot.first <= frame <= shot.last:
+                return None
+            return self._sized(shot, frame, (picture.width, picture.height))
+
+        return Site(
+            box=Box(0, 0, picture.width, picture.height),
+            pixel=self._media(shot.medium).facts.width / picture.width,
+            frame=frame,
+            place=None if first is None else carried(frame) @ matrix_of(first.pose_at(frame)),
+            matte=self.matte(shot, region, frame, picture.width, picture.height),
+            carried=carried,
+            other=other,
+            path=lambda name: self._media(name).path,
+        )
+
+
+def treat(picture: Picture, inside: list[Step], outside: list[Step], site: Site) -> None:
+    """Treat both sides of a region, in place; each from the picture as it was before, so that neither sees the other."""
+    matte = site.matte
+    within, beyond = None, None
+    if inside and not matte.empty:
+        around = matte.box.grown(int(reach(inside, site) / site.pixel) + 1).even().within(picture.width, picture.height)
+        within = treated(picture.crop(around), inside, site.at(around)).crop(_seen_from(matte.box, around))
+    if outside:
+        beyond = treated(picture, outside, replace(site, outside=True))
+    if within is not None and beyond is not None:
+        # Where both have a say the picture becomes one of them first, then the other one's share is laid over it.
+        lay_evenly(picture.crop(matte.box), within)
+    elif within is not None:
+        lay_inside(picture, within, matte)
+    if beyond is not None:
+        lay_outside(picture, beyond, matte)
 
 
 def _seen_from(box: Box, around: Box) -> Box:
@@ -224,4 +283,7 @@ def _fitted(picture: Picture, width: int, height: int) -> Picture:
     place = frame.crop(Box(left, top, left + inner.width, top + inner.height))
     for mine, its in zip(place.planes, inner.planes, strict=True):
         np.copyto(mine, its)
+    if inner.a is not None:
+        frame = frame.with_opacity()
+        np.copyto(frame.crop(Box(left, top, left + inner.width, top + inner.height)).a, inner.a)  # type: ignore[arg-type]
     return frame

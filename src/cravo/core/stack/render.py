@@ -12,8 +12,9 @@ import av
 
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
-from cravo.core.footage.picture import Picture, from_frame, reformatted
+from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.mattes.blend import over_black
 from cravo.core.motion.ride import Tracks
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Media, Plan
@@ -72,7 +73,7 @@ def _write(
     progress: Progress,
 ) -> None:
     project = plan.project
-    head = plan.render(first, None, next(pictures))
+    head = over_black(plan.render(first, None, next(pictures)))
     copied = _sound_to_copy(project, media, encoding, first, last, plan.frames)
     with _SoundSource(copied) as source:
         writer = Writer(part, project.rate, head, encoding, sound=source.stream or has_sound(project, media))
@@ -82,26 +83,11 @@ def _write(
             _sound(writer, project, media, first, min(first + _chunk(project), last + 1), source)
             for number in range(first, last + 1):
                 picture = head if number == first else plan.render(number, None, next(pictures))
-                writer.write(conformed(picture, head))
+                writer.write(conformed(over_black(picture), head))
                 done = number - first + 1
                 if done % _chunk(project) == 0 and number < last:
                     _sound(writer, project, media, number + 1, min(number + 1 + _chunk(project), last + 1), source)
                 progress(done, last - first + 1)
-
-
-def conformed(picture: Picture, like: Picture) -> Picture:
-    """The picture in the format and colour of another; a file has one for all its frames."""
-    if picture.format == like.format and picture.colour == like.colour:
-        return picture
-    frame = reformatted(
-        picture.to_frame(),
-        format=like.format,
-        src_colorspace=picture.colour.scaler_space,
-        dst_colorspace=like.colour.scaler_space,
-        src_color_range=picture.colour.scaler_range,
-        dst_color_range=like.colour.scaler_range,
-    )
-    return from_frame(frame, like.colour)
 
 
 def _chunk(project: Project) -> int:

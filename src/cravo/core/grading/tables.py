@@ -1,0 +1,198 @@
+"""Chains of grades compiled into one table over Y'CbCr, so that a picture is graded in its own planes.
+
+A grade is a function on R'G'B'. The table holds what the chain makes of 33 x 33 x 65 colours; between them chroma
+is interpolated linearly both ways and luma along its own axis. What is written is not cut to the R'G'B' cube itself
+but a little outside it: what is whiter than white stays so as far as code values reach, and a screen cuts it off. See docs/decisions/0009-one-table-for-a-chain-of-grades.md.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
+
+import cv2
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.footage.colour import LUMA, Colour
+from cravo.core.footage.picture import Picture, Plane
+from cravo.core.grading.ocio import Grade, Rgb
+
+NODES, STEP = 33, 8  # of chroma: how many, and code values at 8 bits between two
+LUMA_NODES, LUMA_STEP = 65, 4
+MARGIN = 0.16  # beyond the R'G'B' cube, evaluated as well: cells on its surface have corners there
+BEYOND = 0.08  # how far what becomes of a colour may leave the cube: as far as code values reach
+SCALE = 32  # of what is stored, in code values at 10 bits
+
+Codes = NDArray[np.int16]
+Wide = NDArray[np.float32]
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """What becomes of every colour; luma (NODES^2, 257) and chroma (NODES^2, 257, 2) by Cb and Cr, and Y'."""
+
+    luma: Codes
+    chroma: Codes
+
+
+def chained(steps: Sequence[tuple[Grade, float]]) -> Grade:
+    """Several grades one after the other, each with its strength 0..1."""
+
+    def grade(rgb: Rgb) -> Rgb:
+        for one, strength in steps:
+            new = one(rgb)
+            rgb = new if strength >= 1 else rgb + (new - rgb) * np.float32(strength)
+        return rgb
+
+    return grade
+
+
+def compiled(grade: Grade, colour: Colour) -> Table:
+    """The table of a grade for pictures of a luma matrix and range."""
+    grid = _grid(colour)
+    rgb = np.clip(_continued(grade, grid.near), -BEYOND, 1 + BEYOND)
+    values = rgb @ to_luma_chroma(colour).T
+    out = np.empty((len(grid.inside), 3), np.float32)
+    out[grid.inside] = values
+    out[~grid.inside] = values[grid.instead]
+    codes = as_codes(out, colour).reshape(NODES * NODES, LUMA_NODES, 3)
+    luma, chroma = np.empty((NODES**2, 257), np.int16), np.empty((NODES**2, 257, 2), np.int16)
+    _laid_out(codes, luma, chroma)
+    return Table(luma, chroma)
+
+
+def applied(table: Table, picture: Picture) -> Picture:
+    """The picture graded, in new planes of the same format."""
+    sx, sy = picture.shifts
+    planes = list(picture.planes)
+    height, width = planes[0].shape
+    # The last row or column of an odd picture is looked up twice.
+    planes[0] = cv2.copyMakeBorder(planes[0], 0, height & sy, 0, width & sx, cv2.BORDER_REPLICATE)
+    new = [np.empty_like(plane) for plane in planes]
+    _kernel(sx, sy, picture.depth)(table.luma.ravel(), table.chroma.ravel(), *planes, *new)
+    return picture.with_planes(new[0][:height, :width], *new[1:])
+
+
+def to_luma_chroma(colour: Colour) -> Wide:
+    """From R'G'B' in 0..1 to Y' in 0..1 and Cb, Cr in -0.5..0.5 (BT.601, BT.709)."""
+    kr, kg, kb = LUMA[colour.matrix]
+    luma = np.array([kr, kg, kb])
+    blue, red = (np.array([0, 0, 1]) - luma) / (2 * (1 - kb)), (np.array([1, 0, 0]) - luma) / (2 * (1 - kr))
+    return np.stack([luma, blue, red]).astype(np.float32)
+
+
+def spans(colour: Colour) -> tuple[float, float, float]:
+    """Code value of black, span of luma, span of chroma, at 10 bits."""
+    return (0.0, 1023.0, 1023.0) if colour.full_range else (64.0, 876.0, 896.0)
+
+
+def as_codes(values: Wide, colour: Colour) -> Wide:
+    """Y', Cb, Cr (n, 3) as code values at 10 bits, not rounded."""
+    low, luma, chroma = spans(colour)
+    return values * np.array([luma, chroma, chroma], np.float32) + np.array([low, 512, 512], np.float32)
+
+
+def as_rgb(codes: Wide, colour: Colour) -> Rgb:
+    """R'G'B' (n, 3) of code values at 10 bits."""
+    low, luma, chroma = spans(colour)
+    values = (codes - np.array([low, 512, 512], np.float32)) / np.array([luma, chroma, chroma], np.float32)
+    return (values @ np.linalg.inv(to_luma_chroma(colour)).T.astype(np.float32)).astype(np.float32)
+
+
+@dataclass(frozen=True, slots=True)
+class _Grid:
+    near: Rgb  # the nodes in and around the cube
+    inside: NDArray[np.bool_]  # which of all nodes those are
+    instead: NDArray[np.intp]  # for each other node, which of them stands in for it
+
+
+@lru_cache(4)
+def _grid(colour: Colour) -> _Grid:
+    nodes = np.arange(NODES, dtype=np.float32) * (4 * STEP)
+    cb, cr, y = np.meshgrid(nodes, nodes, np.arange(LUMA_NODES, dtype=np.float32) * (4 * LUMA_STEP), indexing="ij")
+    rgb = as_rgb(np.stack([y.ravel(), cb.ravel(), cr.ravel()], 1), colour)
+    inside: NDArray[np.bool_] = np.all((rgb > -MARGIN) & (rgb < 1 + MARGIN), axis=1)
+    drawn_in = np.clip(rgb[~inside], 0, 1) @ to_luma_chroma(colour).T
+    steps, most = np.array([LUMA_STEP, STEP, STEP]), np.array([LUMA_NODES, NODES, NODES]) - 1
+    place = np.clip(np.rint(as_codes(drawn_in, colour) / (4 * steps)).astype(int), 0, most)
+    order = np.full(len(inside), -1)
+    order[inside] = np.arange(np.count_nonzero(inside))
+    return _Grid(rgb[inside], inside, order[(place[:, 1] * NODES + place[:, 2]) * LUMA_NODES + place[:, 0]])
+
+
+def _continued(grade: Grade, rgb: Rgb) -> Rgb:
+    """A grade on colours around the cube too, where it is continued as it goes at the surface.
+
+    Grades cut off or bend where a channel is below zero; a cell on the surface must not see that.
+    """
+    within = np.clip(rgb, 0, 1)
+    out = grade(within)
+    beyond = (within != rgb).any(1)
+    out[beyond] = 2 * out[beyond] - grade(2 * within[beyond] - rgb[beyond])
+    return out
+
+
+@nb.njit(cache=True, nogil=True)
+def _laid_out(codes: Wide, luma: Codes, chroma: Codes) -> None:
+    """Luma's axis laid out for every code value at 8 bits: it is looked up far more often than the others."""
+    for column in range(codes.shape[0]):
+        for at in range(257):
+            low = min(at // LUMA_STEP, LUMA_NODES - 2)
+            share = np.float32((at - low * LUMA_STEP) / LUMA_STEP)
+            for which in range(3):
+                here, after = codes[column, low, which], codes[column, low + 1, which]
+                value = min(max(np.rint((here + (after - here) * share) * SCALE), -32768), 32767)
+                if which == 0:
+                    luma[column, at] = np.int16(value)
+                else:
+                    chroma[column, at, which - 1] = np.int16(value)
+
+
+@cache
+def _kernel(sx: int, sy: int, depth: int) -> Any:
+    """The loop that looks everything up, compiled for one sampling and depth: counts known beforehand halve its time."""
+    extra = depth - 8  # bits below a whole code value at 8 bits
+    bits = 3 + extra  # of the place between two nodes
+    part, weight = (1 << bits) - 1, 2 * bits
+    shift = weight + 7 - extra  # from 32 x 10-bit code values, times the weights, to the picture's own depth
+    half, top = 1 << (shift - 1), (1 << depth) - 1
+    across, down, both = 1 << sx, 1 << sy, sx + sy
+    r, b = np.uint32(257), np.uint32(NODES * 257)
+
+    @nb.njit(cache=True, nogil=True)
+    def look_up(
+        luma: Codes, chroma: Codes, y: Plane, u: Plane, v: Plane, new_y: Plane, new_u: Plane, new_v: Plane
+    ) -> None:
+        one = np.uint32(1)
+        for i in range(u.shape[0]):
+            for j in range(u.shape[1]):
+                cb, cr = np.int32(u[i, j]), np.int32(v[i, j])
+                fb, fr = cb & part, cr & part
+                w11 = fb * fr
+                w10, w01 = (fb << bits) - w11, (fr << bits) - w11
+                w00 = (1 << weight) - (fb << bits) - w01
+                base = np.uint32((cb >> bits) * (NODES * 257) + (cr >> bits) * 257)
+                total = np.int32(0)
+                for k in range(down):
+                    for m in range(across):
+                        code = np.int32(y[down * i + k, across * j + m])
+                        total += code
+                        at = base + np.uint32(code >> extra)
+                        value = w00 * luma[at] + w01 * luma[at + r] + w10 * luma[at + b] + w11 * luma[at + b + r]
+                        if extra:
+                            at += one
+                            after = w00 * luma[at] + w01 * luma[at + r] + w10 * luma[at + b] + w11 * luma[at + b + r]
+                            value += ((after - value) >> extra) * (code & 3)
+                        new_y[down * i + k, across * j + m] = min(max((value + half) >> shift, 0), top)
+                at = np.uint32(2) * (base + np.uint32(((total >> both) + extra) >> extra))
+                for which, new in enumerate((new_u, new_v)):
+                    to = at + np.uint32(which)
+                    value = w00 * chroma[to] + w01 * chroma[to + 2 * r]
+                    value += w10 * chroma[to + 2 * b] + w11 * chroma[to + 2 * (b + r)]
+                    new[i, j] = min(max((value + half) >> shift, 0), top)
+
+    return look_up

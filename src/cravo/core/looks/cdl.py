@@ -1,0 +1,35 @@
+"""Slope, offset, power and saturation of the ASC Color Decision List, version 1.2.
+
+Nothing is cut off between the steps, as OpenColorIO does it too: what is whiter than white for a moment can come back.
+"""
+
+import PyOpenColorIO as OCIO
+
+from cravo.core.grading.ocio import Grade, graded_by
+from cravo.core.looks.kind import Kind, Values, number
+
+CHANNELS = ("red", "green", "blue")
+
+
+def transform(values: Values) -> OCIO.CDLTransform:
+    """The list as OpenColorIO has it."""
+    slope, offset, power = ([values[f"{name}_{c}"] for c in CHANNELS] for name in ("slope", "offset", "power"))
+    return OCIO.CDLTransform(slope=slope, offset=offset, power=power, sat=values["saturation"])
+
+
+def _grade(values: Values, path: object) -> Grade:
+    return graded_by(transform(values))
+
+
+LOOK = Kind(
+    label="Slope, offset, power",
+    group="Colour",
+    about="The colour decision list as it goes from set to grading and back.",
+    grade=_grade,
+    settings={
+        **{f"slope_{c}": number(f"Slope, {c}", 1, 0, 4, step=0.01) for c in CHANNELS},
+        **{f"offset_{c}": number(f"Offset, {c}", 0, -1, 1, step=0.005) for c in CHANNELS},
+        **{f"power_{c}": number(f"Power, {c}", 1, 0.1, 4, step=0.01) for c in CHANNELS},
+        "saturation": number("Saturation", 1, 0, 4, step=0.01),
+    },
+)
