@@ -19,7 +19,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from cravo import __version__
-from cravo.api import media, news, pictures, projects, work
+from cravo.api import looks, media, news, pictures, projects, work
 from cravo.api.models import Facts, LookKind, LookSetting, Problem
 from cravo.api.studio import Studio, TheStudio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
@@ -69,21 +69,25 @@ def contract() -> dict[str, Any]:
 
 
 def _add_routes(app: FastAPI) -> None:
-    for router in (media.router, projects.router, pictures.router, work.router, news.router):
+    for router in (media.router, projects.router, pictures.router, looks.router, work.router, news.router):
         app.include_router(router, responses={"4XX": {"model": Problem}})
 
     @app.get("/api/facts", tags=["facts"])
     def facts(studio: TheStudio) -> Facts:
-        looks = [
+        every = [
             LookKind(
                 kind=name,
                 label=kind.label,
+                group=kind.group,
+                about=kind.about,
+                strength=kind.strength,
+                graded=kind.grade is not None,
                 settings=[LookSetting(name=key, **setting.model_dump()) for key, setting in kind.settings.items()],
             )
             for name, kind in kinds().items()
         ]
         return Facts(
-            version=__version__, demo=bool(studio.demo_clips), looks=looks, region_colours=list(REGION_COLOURS)
+            version=__version__, demo=bool(studio.demo_clips), looks=every, region_colours=list(REGION_COLOURS)
         )
 
 

@@ -12,7 +12,10 @@ from cravo.core.document import Model, Project, Rate
 from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
+from cravo.core.looks.kind import Group, Setting
 from cravo.core.proof.coverage import Doubt, Run
+from cravo.core.recipes import Recipe
+from cravo.core.scopes import Kind as ScopeKind
 from cravo.core.stack.views import View
 
 
@@ -144,6 +147,7 @@ class PictureRequest(BaseModel):
     view: View = "picture"
     region: str | None = None
     before: float = Field(default=0, ge=0, le=1, description="share of the width, from the left, shown untreated")
+    aside: bool = Field(default=False, description="untreated and treated side by side, each half as large")
     plain: str = Field(default="#d94f9a", pattern="^#[0-9a-fA-F]{6}$")
     close: bool = Field(default=False, description="only the surroundings of the region, for its thumbnail")
     trial: Trial | None = None
@@ -217,20 +221,64 @@ class NewExport(BaseModel):
     encoding: Encoding = Encoding()
 
 
-class LookSetting(BaseModel):
+class LookSetting(Setting):
     name: str
-    label: str
-    unit: str
-    default: float | str
-    low: float
-    high: float
-    step: float
 
 
 class LookKind(BaseModel):
     kind: str
     label: str
+    group: Group
+    about: str
+    strength: float = Field(description="to begin with")
+    graded: bool = Field(description="treats each colour on its own, and can become a table")
     settings: list[LookSetting]
+
+
+class RecipeInfo(BaseModel):
+    """A recipe to choose: one that ships with Cravo, or one that was kept."""
+
+    id: str
+    own: bool
+    recipe: Recipe
+
+
+class NewRecipe(BaseModel):
+    """Keep what a region does on a frame; or take a recipe from a file's text."""
+
+    project: UUID | None = None
+    shot: str | None = None
+    region: str | None = None
+    frame: int = 0
+    name: str = Field(default="", max_length=120)
+    text: str | None = Field(default=None, max_length=1 << 20)
+
+
+class ScopeRequest(BaseModel):
+    """A scope of a picture as it is shown, of the region alone where one is named."""
+
+    picture: PictureRequest
+    kind: ScopeKind
+    region: str | None = None
+
+
+class ValueRequest(BaseModel):
+    """The pixel under the pointer, as shares of the picture's width and height."""
+
+    picture: PictureRequest
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+class CurveRequest(BaseModel):
+    """Points of a curve; `around` where it goes around all hues."""
+
+    points: list[tuple[float, float]] = Field(min_length=3, max_length=64)
+    around: bool = False
+
+
+class CdlText(BaseModel):
+    text: str = Field(max_length=1 << 20)
 
 
 class Facts(BaseModel):

@@ -13,10 +13,11 @@ from fastapi import APIRouter, Query, Response, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from cravo.api.models import PictureRequest
-from cravo.api.studio import TheStudio, encode
+from cravo.api.studio import TheStudio, encode, finished
 from cravo.core.errors import CravoError
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.mix import mixed
+from cravo.core.stack.plan import Plan
 
 router = APIRouter(prefix="/api/projects", tags=["pictures"])
 
@@ -64,7 +65,7 @@ async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
             while frame < plan.frames and not listener.done():
                 await clock.until(frame - AHEAD)
                 frame = max(frame, clock.frame)
-                jpeg = await asyncio.to_thread(encode, plan, wanted.model_copy(update={"frame": frame}))
+                jpeg = await asyncio.to_thread(_coded, plan, wanted.model_copy(update={"frame": frame}))
                 await socket.send_bytes(struct.pack("<I", frame) + jpeg)
                 frame += 1
             await listener
@@ -74,6 +75,10 @@ async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
         return
     except CravoError as error:
         await socket.close(4000, str(error)[:120])
+
+
+def _coded(plan: Plan, wanted: PictureRequest) -> bytes:
+    return encode(plan, finished(plan, wanted), wanted)
 
 
 class _Clock:

@@ -25,7 +25,7 @@ from cravo.api.models import (
     RegionLane,
     Seen,
 )
-from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
 from cravo.core.edits import Bring, Follow, add_shot, find_part
 from cravo.core.errors import CravoError
@@ -122,7 +122,7 @@ def file(project: UUID, studio: TheStudio) -> Response:
     document = studio.state(str(project)).document
     for ref in document.media:
         ref.path = str(studio.stores.media.path(ref.id))
-    return _download(document.to_json(), document.name, "cravo.json", "application/json")
+    return download(document.to_json(), document.name, "cravo.json", "application/json")
 
 
 @router.get("/{project}/history")
@@ -233,7 +233,7 @@ def motion_as_json(project: UUID, shot: str, motion: str, studio: TheStudio) -> 
     the_shot, the_motion, track = _tracked(studio, project, shot, motion)
     frames = range(the_shot.first, the_shot.last + 1)
     file = motion_file(the_shot.name, the_motion.name, the_motion, track, frames)
-    return _download(file.model_dump_json(), the_motion.name, "json", "application/json")
+    return download(file.model_dump_json(), the_motion.name, "json", "application/json")
 
 
 @router.get("/{project}/motions/{shot}/{motion}.csv")
@@ -250,7 +250,7 @@ def motion_as_table(project: UUID, shot: str, motion: str, studio: TheStudio) ->
     }
     if not places:
         places = corners_of(the_motion, track, frames)
-    return _download(motion_table(places), the_motion.name, "csv", "text/csv")
+    return download(motion_table(places), the_motion.name, "csv", "text/csv")
 
 
 @router.get("/{project}/shapes/{shot}/{part}.svg")
@@ -262,19 +262,13 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
     facts = studio.stores.media.get(the_shot.medium).facts
     carrier = studio.plan(state).carrier(the_shot)
     text = shape_svg(the_shot, the_part, carrier, (facts.width, facts.height), facts.rate)
-    return _download(text, the_part.name, "svg", "image/svg+xml")
+    return download(text, the_part.name, "svg", "image/svg+xml")
 
 
 def _tracked(studio: Studio, project: UUID, shot: str, motion: str) -> tuple[Shot, Motion, Track]:
     the_shot = studio.state(str(project)).document.shot(shot)
     the_motion = _motion(the_shot, motion)
     return the_shot, the_motion, studio.stores.samples.track(the_shot, the_motion)
-
-
-def _download(content: str, name: str, ending: str, kind: str) -> Response:
-    safe = "".join(c if c.isalnum() and c.isascii() else "-" for c in name).strip("-") or "file"
-    headers = {"Content-Disposition": f'attachment; filename="{safe}.{ending}"'}
-    return Response(content, media_type=kind, headers=headers)
 
 
 @router.get("/{project}/lanes/{shot}")

@@ -8,20 +8,21 @@ from threading import Lock
 from typing import Annotated
 
 import cv2
-from fastapi import Depends
+from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
 from cravo.core.document import Project
-from cravo.core.footage.picture import Box
+from cravo.core.footage.picture import Box, Picture
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.views import Pixels, beside, shown
+from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.demo.make import SCENES
 from cravo.jobs.stage import Stores
 from cravo.store.database import Row
 from cravo.store.projects import State, patched
 
 PLANS = 4
+FRAMES = 3  # pictures kept before they are coded
 PICTURES = 256 << 20  # bytes of encoded pictures kept
 QUALITY = 93
 CLOSE_WIDTH = 128
@@ -34,6 +35,7 @@ class Studio:
         self.stores = stores
         self._plans: OrderedDict[str, Plan] = OrderedDict()
         self._pictures: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+        self._frames: OrderedDict[tuple[object, ...], Picture] = OrderedDict()
         self._held = 0
         self._lock = Lock()
 
@@ -64,6 +66,7 @@ class Studio:
             plan = self._plans.pop(project, None)
             self._pictures = OrderedDict((k, v) for k, v in self._pictures.items() if k[0] != project)
             self._held = sum(map(len, self._pictures.values()))
+            self._frames.clear()
         if plan:
             plan.close()
 
@@ -90,20 +93,36 @@ class Studio:
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
         """One frame as JPEG; from memory where nothing that affects it has changed."""
         state = self.state(project)
-        if wanted.trial is not None:
-            return encode(self._tried(state, wanted.trial), wanted)
         key = (project, state.revision, self._stamps(state.document), wanted.model_dump_json())
         with self._lock:
-            if key in self._pictures:
+            if wanted.trial is None and key in self._pictures:
                 self._pictures.move_to_end(key)
                 return self._pictures[key]
-        jpeg = encode(self.plan(state), wanted)
+        jpeg = encode(*self.rendered(project, wanted), wanted)
+        if wanted.trial is not None:
+            return jpeg
         with self._lock:
             self._pictures[key] = jpeg
             self._held += len(jpeg)
             while self._held > PICTURES:
                 self._held -= len(self._pictures.popitem(last=False)[1])
         return jpeg
+
+    def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
+        """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
+        state = self.state(project)
+        plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
+        same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
+        key = (project, state.revision, self._stamps(state.document), same.model_dump_json())
+        with self._lock:
+            if key in self._frames:
+                return plan, self._frames[key]
+        picture = finished(plan, wanted)
+        with self._lock:
+            self._frames[key] = picture
+            while len(self._frames) > FRAMES:
+                self._frames.popitem(last=False)
+        return plan, picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:
         return tuple(
@@ -119,12 +138,19 @@ class Studio:
         return plan.beside(document)
 
 
-def encode(plan: Plan, wanted: PictureRequest) -> bytes:
-    """A frame of a plan as JPEG, with a region's matte shown as wanted."""
+def finished(plan: Plan, wanted: PictureRequest) -> Picture:
+    """A frame of a plan as it is shown: treated, untreated, or one beside the other."""
     size = (wanted.width & ~1, wanted.height & ~1)
     picture = plan.frame(wanted.frame, size, treated=wanted.before < 1)
+    if wanted.aside:
+        return side_by_side(plan.frame(wanted.frame, size, treated=False), picture)
     if 0 < wanted.before < 1:
         picture = beside(plan.frame(wanted.frame, size, treated=False), picture, wanted.before)
+    return picture
+
+
+def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
+    """A frame as JPEG, with a region's matte shown as wanted."""
     found = plan.shot_at(wanted.frame)
     pixels = None
     if wanted.view != "picture" and wanted.region and found:
@@ -137,7 +163,7 @@ def encode(plan: Plan, wanted: PictureRequest) -> bytes:
             if wanted.close:
                 pixels = _close(pixels, matte.box)
     if pixels is None:
-        pixels = picture.to_bgr()
+        pixels = over_chequer(picture)
     return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
 
 
@@ -164,6 +190,13 @@ def work_info(row: Row) -> WorkInfo:
             left = (row["total"] - row["done"]) / rate
     keep = ("id", "kind", "label", "project", "subject", "state", "done", "total", "problem", "detail", "created")
     return WorkInfo(**{name: row[name] for name in keep}, rate=rate, left=left)
+
+
+def download(content: str, name: str, ending: str, kind: str) -> Response:
+    """A file to keep."""
+    safe = "".join(c if c.isalnum() and c.isascii() else "-" for c in name).strip("-") or "file"
+    headers = {"Content-Disposition": f'attachment; filename="{safe}.{ending}"'}
+    return Response(content, media_type=kind, headers=headers)
 
 
 def the_studio(connection: HTTPConnection) -> Studio:

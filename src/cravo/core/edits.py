@@ -46,6 +46,7 @@ from cravo.core.keyframes import (
     Point,
     as_array,
     as_points,
+    frames_of,
     outline_at,
     value_at,
     with_key,
@@ -53,6 +54,7 @@ from cravo.core.keyframes import (
     without_key,
 )
 from cravo.core.mattes.region import Carrier, matrix_on
+from cravo.core.recipes import Recipe, RecipeRegion, fresh
 from cravo.core.shapes import drawn
 from cravo.core.shapes.contour import Contour
 from cravo.core.shapes.path import placed, split
@@ -94,8 +96,7 @@ class NewRegion(_Edit):
 
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
-        used = {region.colour for region in shot.regions}
-        colour = next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
+        colour = _free_colour(shot)
         names = {region.name for region in shot.regions}
         name = next(text for n in count(1) if (text := f"Region {n}") not in names)
         part = _fresh(self.part, self.frame, shot, self.matrix)
@@ -450,6 +451,93 @@ class GoOnFrom(_PartEdit):
             setattr(part, name, without_key(getattr(part, name), self.frame))
 
 
+class ApplyRecipe(_Edit):
+    """What a recipe does: its looks on the selected region, its own regions over the whole picture or around a spot.
+
+    `width` is that of the clip, for which the recipe's shapes are scaled. Shapes around a spot ride on a motion of
+    their own, which is not followed yet.
+    """
+
+    do: Literal["apply recipe"] = "apply recipe"
+    frame: int
+    recipe: Recipe
+    region: str | None = None
+    spot: Spot | None = None
+    width: int = Field(default=1920, ge=16, le=16384)
+
+    @property
+    def said(self) -> str:
+        return self.recipe.name
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        for wanted in self.recipe.regions:
+            if wanted.place == "selected":
+                if self.region is None:
+                    raise BadDocument("Select the region that the recipe is for, or draw one.")
+                region = shot.region(self.region)
+            else:
+                region = self._laid_out(shot, wanted)
+            region.inside = [*region.inside, *map(fresh, wanted.inside)]
+            region.outside = [*region.outside, *map(fresh, wanted.outside)]
+
+    def _laid_out(self, shot: Shot, wanted: RecipeRegion) -> Region:
+        """A region of the recipe's own. What covers the whole picture comes first, so that others work on its result."""
+        around_spot = wanted.place == "spot"
+        if around_spot and self.spot is None:
+            raise BadDocument("Click the spot that the recipe is for.")
+        names = {region.name for region in shot.regions}
+        name = next(text for n in count(1) if (text := wanted.name if n == 1 else f"{wanted.name} {n}") not in names)
+        x, y = self.spot if around_spot and self.spot is not None else (0.0, 0.0)
+        scale = self.width / 1920
+        move = np.array([[scale, 0, x], [0, scale, y], [0, 0, 1]])
+        region = Region(name=name, colour=_free_colour(shot))
+        for part in wanted.parts:
+            made = part.model_copy(deep=True, update={"id": new_id()})
+            _transform(made, move, self.frame)
+            for feather in ("feather_in", "feather_out"):
+                setattr(made, feather, _times(getattr(made, feather), scale))
+            region.parts.append(made)
+        if around_spot and region.parts:
+            area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
+            motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
+            shot.motions.append(motion)
+            for part in region.parts:
+                part.rides_on = motion.id
+        shot.regions.insert(len(shot.regions) if around_spot else 0, region)
+        return region
+
+
+class Fade(_Edit):
+    """A look comes or goes over some frames from the playhead on: keys of its strength."""
+
+    do: Literal["fade"] = "fade"
+    region: str
+    look: str
+    way: Literal["in", "out"]
+    frame: int
+    length: int = Field(ge=1, le=10_000)
+
+    @property
+    def said(self) -> str:
+        return f"Fade {self.way}"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        region = project.shot(self.shot).region(self.region)
+        look = next((one for one in region.inside + region.outside if one.id == self.look), None)
+        if look is None:
+            raise BadDocument("This look is no longer in the project.")
+        end = self.frame + self.length
+        # As strong as it is on the far side of the fade; what lies within it goes away.
+        full = value_at(look.strength, end if self.way == "in" else self.frame) or 1.0
+        strength: Number = look.strength
+        for at in frames_of(strength):
+            if self.frame <= at <= end:
+                strength = without_key(strength, at)
+        start, stop = (0.0, full) if self.way == "in" else (full, 0.0)
+        look.strength = with_key(with_key(strength, self.frame, start), end, stop)
+
+
 Edit = Annotated[
     NewRegion
     | RemoveRegion
@@ -468,6 +556,8 @@ Edit = Annotated[
     | Bring
     | AddTracker
     | RemoveMotion
+    | ApplyRecipe
+    | Fade
     | GoOnFrom,
     Field(discriminator="do"),
 ]
@@ -475,6 +565,8 @@ Edit = Annotated[
 
 def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
     """Append a clip to the first layer. The first one gives the piece its size and rate."""
+    if facts.kind == "table":
+        raise BadDocument("A colour table has no picture: it is used by the look LUT.")
     shots = project.layers[0].items
     if not shots:
         project.rate = facts.rate
@@ -506,6 +598,11 @@ def outline_of(part: Part, frame: int) -> list[Spot]:
     points = shape.points
     every = max(1, -(-len(points) // AREA_POINTS))
     return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
+
+
+def _free_colour(shot: Shot) -> int:
+    used = {region.colour for region in shot.regions}
+    return next((c for c in range(REGION_COLOURS) if c not in used), len(shot.regions) % REGION_COLOURS)
 
 
 def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None) -> Part:

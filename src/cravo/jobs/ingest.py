@@ -30,6 +30,9 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     path = media.path(medium)
     try:
         facts = probe(path)
+        if facts.kind == "table":
+            media.ready(medium, facts)
+            return None
         _strip(path, facts, media.made(medium, "strip.jpg"), stage)
     except BadFootage as error:
         media.refuse(medium, str(error))

@@ -10,6 +10,7 @@ from cravo.core.stack.render import Stopped
 from cravo.store.database import Database, data_folder
 from cravo.store.media import Media
 from cravo.store.projects import Projects
+from cravo.store.recipes import Recipes
 from cravo.store.samples import Samples
 from cravo.store.work import Work
 
@@ -26,13 +27,22 @@ class Stores:
     projects: Projects
     samples: Samples
     work: Work
+    recipes: Recipes
 
 
 def open_stores(url: str, folder: Path | None = None) -> Stores:
     database = Database(url)
     folder = folder or data_folder()
     folder.mkdir(parents=True, exist_ok=True)
-    return Stores(database, folder, Media(database, folder), Projects(database), Samples(database), Work(database))
+    return Stores(
+        database,
+        folder,
+        Media(database, folder),
+        Projects(database),
+        Samples(database),
+        Work(database),
+        Recipes(database),
+    )
 
 
 class Stage:

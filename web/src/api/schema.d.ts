@@ -546,6 +546,187 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipes
+         * @description Those that ship with Cravo first.
+         */
+        get: operations["recipes_api_recipes_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what a region does on a frame, or a recipe from a file.
+         */
+        post: operations["keep_api_recipes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["remove_api_recipes__recipe__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe}.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As File
+         * @description A recipe to hand on.
+         */
+        get: operations["as_file_api_recipes__recipe__json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/scope": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A Scope
+         * @description A scope of a picture as it is shown, as PNG without lines or words.
+         */
+        post: operations["a_scope_api_projects__project__scope_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Value
+         * @description The value of the pixel under the pointer.
+         */
+        post: operations["value_api_projects__project__value_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curve
+         * @description Heights of the curve through some points, evenly from left to right, for drawing it.
+         */
+        post: operations["curve_api_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/grade/{shot}/{region}/{side}.cube": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Cube
+         * @description The colour looks of one side of a region on a frame as one table; other looks are left out.
+         */
+        get: operations["as_cube_api_projects__project__grade__shot___region___side__cube_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/cdl/{shot}/{region}/{look}.cdl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * As Cdl
+         * @description A look of slope, offset and power on a frame as a colour decision list.
+         */
+        get: operations["as_cdl_api_projects__project__cdl__shot___region___look__cdl_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cdl": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Cdl
+         * @description The settings of a look from the first correction of a colour decision list.
+         */
+        post: operations["from_cdl_api_cdl_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work": {
         parameters: {
             query?: never;
@@ -746,6 +927,37 @@ export interface components {
             matrix: number[][];
         };
         /**
+         * ApplyRecipe
+         * @description What a recipe does: its looks on the selected region, its own regions over the whole picture or around a spot.
+         *
+         *     `width` is that of the clip, for which the recipe's shapes are scaled. Shapes around a spot ride on a motion of
+         *     their own, which is not followed yet.
+         */
+        ApplyRecipe: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "apply recipe";
+            /** Frame */
+            frame: number;
+            recipe: components["schemas"]["Recipe"];
+            /** Region */
+            region?: string | null;
+            /** Spot */
+            spot?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Width
+             * @default 1920
+             */
+            width: number;
+        };
+        /**
          * Bring
          * @description A motion from a file, or shapes as a region of their own.
          */
@@ -809,6 +1021,11 @@ export interface components {
                 number
             ] | null)[][];
         };
+        /** CdlText */
+        CdlText: {
+            /** Text */
+            text: string;
+        };
         /**
          * Change
          * @description An edit that needs the rules of the job.
@@ -817,7 +1034,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -849,6 +1066,22 @@ export interface components {
             first: number;
             /** Last */
             last: number;
+        };
+        /**
+         * CurveRequest
+         * @description Points of a curve; `around` where it goes around all hues.
+         */
+        CurveRequest: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Around
+             * @default false
+             */
+            around: boolean;
         };
         /**
          * Doubt
@@ -1004,6 +1237,32 @@ export interface components {
             looks: components["schemas"]["LookKind"][];
             /** Region Colours */
             region_colours: string[];
+        };
+        /**
+         * Fade
+         * @description A look comes or goes over some frames from the playhead on: keys of its strength.
+         */
+        Fade: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fade";
+            /** Region */
+            region: string;
+            /** Look */
+            look: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "in" | "out";
+            /** Frame */
+            frame: number;
+            /** Length */
+            length: number;
         };
         /**
          * Follow
@@ -1263,7 +1522,7 @@ export interface components {
              * @default {}
              */
             settings: {
-                [key: string]: number | components["schemas"]["Keyed"] | string;
+                [key: string]: number | components["schemas"]["Keyed"] | string | components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
             };
         };
         /** LookKind */
@@ -1272,25 +1531,78 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "Hide" | "Colour" | "Detail" | "Cover";
+            /** About */
+            about: string;
+            /**
+             * Strength
+             * @description to begin with
+             */
+            strength: number;
+            /**
+             * Graded
+             * @description treats each colour on its own, and can become a table
+             */
+            graded: boolean;
             /** Settings */
             settings: components["schemas"]["LookSetting"][];
         };
         /** LookSetting */
         LookSetting: {
-            /** Name */
-            name: string;
             /** Label */
             label: string;
-            /** Unit */
-            unit: string;
             /** Default */
-            default: number | string;
-            /** Low */
+            default: number | string | [
+                number,
+                number
+            ][];
+            /**
+             * Type
+             * @default number
+             * @enum {string}
+             */
+            type: "number" | "colour" | "choice" | "curve" | "file";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Low
+             * @default 0
+             */
             low: number;
-            /** High */
+            /**
+             * High
+             * @default 1
+             */
             high: number;
-            /** Step */
+            /**
+             * Step
+             * @default 1
+             */
             step: number;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /**
+             * Around
+             * @default false
+             */
+            around: boolean;
+            /**
+             * Accept
+             * @default
+             */
+            accept: string;
+            /** Name */
+            name: string;
         };
         /** MediumInfo */
         MediumInfo: {
@@ -1535,6 +1847,30 @@ export interface components {
             media: string[];
         };
         /**
+         * NewRecipe
+         * @description Keep what a region does on a frame; or take a recipe from a file's text.
+         */
+        NewRecipe: {
+            /** Project */
+            project?: string | null;
+            /** Shot */
+            shot?: string | null;
+            /** Region */
+            region?: string | null;
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Text */
+            text?: string | null;
+        };
+        /**
          * NewRegion
          * @description A region of one shape, drawn on a source frame or a copy, in the first colour and with the first name that is free.
          *
@@ -1711,6 +2047,12 @@ export interface components {
              * @default 0
              */
             before: number;
+            /**
+             * Aside
+             * @description untreated and treated side by side, each half as large
+             * @default false
+             */
+            aside: boolean;
             /**
              * Plain
              * @default #d94f9a
@@ -1897,6 +2239,83 @@ export interface components {
             frames: number;
             /** Spans */
             spans: components["schemas"]["ShotSpan"][];
+        };
+        /**
+         * Recipe
+         * @description A set-up. `after` says in words what to do next; `then` names a recipe that is put on spots for that.
+         */
+        Recipe: {
+            /**
+             * Cravo
+             * @default recipe
+             * @constant
+             */
+            cravo: "recipe";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Name */
+            name: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Regions */
+            regions: components["schemas"]["RecipeRegion"][];
+            /**
+             * After
+             * @default
+             */
+            after: string;
+            /** Then */
+            then?: string | null;
+        };
+        /**
+         * RecipeInfo
+         * @description A recipe to choose: one that ships with Cravo, or one that was kept.
+         */
+        RecipeInfo: {
+            /** Id */
+            id: string;
+            /** Own */
+            own: boolean;
+            recipe: components["schemas"]["Recipe"];
+        };
+        /**
+         * RecipeRegion
+         * @description What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
+         */
+        RecipeRegion: {
+            /**
+             * Place
+             * @default selected
+             * @enum {string}
+             */
+            place: "selected" | "whole" | "spot";
+            /**
+             * Name
+             * @default Region
+             */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"])[];
+            /**
+             * Inside
+             * @default []
+             */
+            inside: components["schemas"]["Look"][];
+            /**
+             * Outside
+             * @default []
+             */
+            outside: components["schemas"]["Look"][];
         };
         /**
          * Rectangle
@@ -2189,6 +2608,20 @@ export interface components {
             /** Last */
             last: number;
         };
+        /**
+         * ScopeRequest
+         * @description A scope of a picture as it is shown, of the region alone where one is named.
+         */
+        ScopeRequest: {
+            picture: components["schemas"]["PictureRequest"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "waveform" | "parade" | "vectorscope" | "histogram";
+            /** Region */
+            region?: string | null;
+        };
         /** Seen */
         Seen: {
             /** Seen */
@@ -2322,7 +2755,50 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+        };
+        /**
+         * Value
+         * @description The value of a pixel: Y'CbCr code values of the clip's depth, R'G'B' at 8 and 10 bits, hue in degrees.
+         */
+        Value: {
+            /** Depth */
+            depth: number;
+            /** Codes */
+            codes: [
+                number,
+                number,
+                number
+            ];
+            /** Rgb8 */
+            rgb8: [
+                number,
+                number,
+                number
+            ];
+            /** Rgb10 */
+            rgb10: [
+                number,
+                number,
+                number
+            ];
+            /** Luma */
+            luma: number;
+            /** Hue */
+            hue: number;
+            /** Saturation */
+            saturation: number;
+        };
+        /**
+         * ValueRequest
+         * @description The pixel under the pointer, as shares of the picture's width and height.
+         */
+        ValueRequest: {
+            picture: components["schemas"]["PictureRequest"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** WorkInfo */
         WorkInfo: {
@@ -3367,6 +3843,333 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recipes_api_recipes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeInfo"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_api_recipes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecipe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeInfo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_api_recipes__recipe__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_file_api_recipes__recipe__json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    a_scope_api_projects__project__scope_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScopeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    value_api_projects__project__value_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValueRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Value"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    curve_api_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_cube_api_projects__project__grade__shot___region___side__cube_get: {
+        parameters: {
+            query?: {
+                frame?: number;
+                size?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                region: string;
+                side: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_cdl_api_projects__project__cdl__shot___region___look__cdl_get: {
+        parameters: {
+            query?: {
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                region: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    from_cdl_api_cdl_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CdlText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
                 };
             };
             /** @description Client Error */

@@ -33,7 +33,7 @@ class Facts(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    kind: Literal["clip", "still"]
+    kind: Literal["clip", "still", "table"]  # a table is a .cube file, which looks use; it has no picture
     width: int
     height: int
     turn: int = 0

@@ -20,6 +20,7 @@ from av.video.frame import VideoFrame
 from cravo.core.errors import BadFootage
 from cravo.core.footage.facts import Facts, Sound
 from cravo.core.footage.picture import from_frame
+from cravo.core.grading.cubes import is_table, table_facts
 
 LARGEST_SIDE = 8192
 MOST_STREAMS = 32
@@ -39,6 +40,8 @@ def probe(path: Path) -> Facts:
         raise BadFootage(f"There is no file {path.name}.")
     if path.stat().st_size == 0:
         raise BadFootage("The file is empty.")
+    if is_table(path):
+        return table_facts(path)
     command = [sys.executable, "-m", "cravo.core.footage.probe", str(path)]
     try:
         done = subprocess.run(command, capture_output=True, timeout=PROBE_SECONDS, check=False)

@@ -14,6 +14,14 @@ def spline(points: NDArray[np.float64], kind: object | None = None) -> OCIO.Grad
     return OCIO.GradingBSplineCurve(flat) if kind is None else OCIO.GradingBSplineCurve(flat, kind)
 
 
+def along(points: NDArray[np.float64], at: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Heights of the curve through some points at some places."""
+    curves = OCIO.GradingRGBCurve(OCIO.GRADING_VIDEO)
+    curves.master = spline(points)
+    grade = graded_by(OCIO.GradingRGBCurveTransform(values=curves, style=OCIO.GRADING_VIDEO))
+    return grade(np.repeat(at[:, None], 3, 1).astype(np.float32))[:, 0]
+
+
 def _grade(values: Values, path: object) -> Grade:
     channels = OCIO.GradingRGBCurve(OCIO.GRADING_VIDEO)
     for name in ("red", "green", "blue"):

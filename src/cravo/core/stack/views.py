@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Box, Picture
+from cravo.core.mattes.blend import over_black
 
 View = Literal["picture", "veil", "matte", "chequer", "white", "black", "colour"]
 Pixels = NDArray[np.uint8]
@@ -21,7 +22,7 @@ def shown(
     picture: Picture, matte: NDArray[np.float32], view: View, region_colour: int, plain: str = "#d94f9a"
 ) -> Pixels:
     """The picture as B, G, R with a region's matte shown; matte is (height, width) in 0..1."""
-    bgr = picture.to_bgr()
+    bgr = over_chequer(picture)
     if view == "picture":
         return bgr
     if view == "matte":
@@ -32,15 +33,39 @@ def shown(
     return _over(bgr, behind[view](*bgr.shape[:2]), matte)
 
 
+def over_chequer(picture: Picture) -> Pixels:
+    """The picture as B, G, R, a chequer behind what is transparent."""
+    bgr = picture.to_bgr()
+    if picture.a is None:
+        return bgr
+    alpha = picture.a.astype(np.float32) / np.float32((1 << picture.depth) - 1)
+    return _over(bgr, _chequer(*bgr.shape[:2]), alpha)
+
+
 def beside(left: Picture, right: Picture, share: float) -> Picture:
     """The left part of one picture and the rest of another; share of the width, 0..1."""
     middle = round(right.width * share / 2) * 2
     picture = right.copy()
+    if picture.a is not None and middle:
+        picture.a[:, :middle] = (1 << picture.depth) - 1
     if middle:
         box = Box(0, 0, middle, picture.height)
         for mine, its in zip(picture.crop(box).planes, left.crop(box).planes, strict=True):
             np.copyto(mine, its)
     return picture
+
+
+def side_by_side(left: Picture, right: Picture) -> Picture:
+    """Two pictures of the same size, each half as large, in a picture of that size on black."""
+    width, height = right.width & ~3, right.height & ~3
+    canvas = over_black(right.copy().with_alpha(np.zeros_like(right.y)))
+    for place, picture in enumerate((left, right)):
+        small = over_black(picture).scaled(width // 2, height // 2)
+        top, start = (right.height - height // 2) // 2 & ~1, place * (width // 2)
+        box = Box(start, top, start + width // 2, top + height // 2)
+        for mine, its in zip(canvas.crop(box).planes, small.planes, strict=True):
+            np.copyto(mine, its)
+    return canvas
 
 
 def _over(front: Pixels, behind: Pixels, matte: NDArray[np.float32]) -> Pixels:

@@ -1,0 +1,93 @@
+"""Recipes: region set-ups with a name, built in or kept by the user, as JSON files that can be handed on."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from importlib.resources import files
+from typing import Literal
+
+from pydantic import Field, ValidationError
+
+from cravo.core.document import Look, Part, Region, new_id
+from cravo.core.errors import BadDocument
+from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
+from cravo.core.looks import check
+
+# Where a region of a recipe comes to lie: it is the selected one, one over the whole picture, or one around a spot.
+Place = Literal["selected", "whole", "spot"]
+
+
+class RecipeRegion(Plain):
+    """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on."""
+
+    place: Place = "selected"
+    name: str = Field(default="Region", max_length=200)
+    parts: list[Part] = []
+    inside: list[Look] = []
+    outside: list[Look] = []
+
+
+class Recipe(Plain):
+    """A set-up. `after` says in words what to do next; `then` names a recipe that is put on spots for that."""
+
+    cravo: Literal["recipe"] = "recipe"
+    version: Literal[1] = 1
+    name: str = Field(min_length=1, max_length=120)
+    about: str = Field(default="", max_length=400)
+    regions: list[RecipeRegion] = Field(min_length=1, max_length=20)
+    after: str = Field(default="", max_length=400)
+    then: str | None = None
+
+
+@cache
+def built_in() -> dict[str, Recipe]:
+    """The recipes that ship with Cravo, by their file's name, in the order of the list."""
+    found = {}
+    for file in sorted(files(__package__).iterdir(), key=lambda path: path.name):
+        if file.name.endswith(".json"):
+            found[file.name.split(".")[1]] = read_recipe(file.read_text())
+    return found
+
+
+def read_recipe(text: str) -> Recipe:
+    """A recipe from a file; raises BadDocument with a sentence where it is none."""
+    try:
+        recipe = Recipe.model_validate(json.loads(text))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(step) for step in first["loc"])
+        raise BadDocument(f"The recipe does not fit together at {place}: {first['msg']}.") from None
+    except ValueError:
+        raise BadDocument("This is not a recipe: it is not JSON.") from None
+    for region in recipe.regions:
+        for look in region.inside + region.outside:
+            check(look)
+    return recipe
+
+
+def recipe_of(region: Region, name: str, frame: int) -> Recipe:
+    """What a region does on a frame as a recipe: its looks, not what it covers."""
+    sides = ([_still(look, frame) for look in side] for side in (region.inside, region.outside))
+    inside, outside = sides
+    if not inside + outside:
+        raise BadDocument("This region has no look yet: there is nothing to keep.")
+    return Recipe(name=name, regions=[RecipeRegion(inside=inside, outside=outside)])
+
+
+def _still(look: Look, frame: int) -> Look:
+    """A look as it is on one frame, without keyframes."""
+    settings: dict[str, object] = {}
+    for name, value in look.settings.items():
+        if isinstance(value, Keyed):
+            settings[name] = value_at(value, frame)
+        elif isinstance(value, KeyedOutline):
+            settings[name] = as_points(outline_at(value, frame))
+        else:
+            settings[name] = value
+    return Look.model_validate(look.model_dump() | {"strength": value_at(look.strength, frame), "settings": settings})
+
+
+def fresh(look: Look) -> Look:
+    """A copy with an id of its own."""
+    return look.model_copy(deep=True, update={"id": new_id()})
