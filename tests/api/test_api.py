@@ -3,70 +3,17 @@
 import io
 import json
 import wave
-from collections.abc import Iterator
 
 import cv2
 import numpy as np
 import pytest
 from starlette.testclient import TestClient
-from tests.footage import make_clip, moving, textured
+from tests.asking import POSE, change, follow, part_of, shot_of, work_off
 
 from cravo.api.app import access_key_for, create_app
 from cravo.core.errors import CravoError
-from cravo.jobs.queue import perform
 
 NOWHERE = "00000000-0000-0000-0000-000000000000"
-POSE = {"x": 150, "y": 100, "rx": 50, "ry": 40, "rotation": 0}
-
-
-def shift(frame):
-    return np.array([[1, 0, 2.0 * frame], [0, 1, 0], [0, 0, 1]])
-
-
-@pytest.fixture
-def client(stores) -> Iterator[TestClient]:
-    app = create_app(stores)
-    with TestClient(app, base_url="http://127.0.0.1:8470", raise_server_exceptions=False) as opened:
-        yield opened
-
-
-@pytest.fixture(scope="module")
-def film(tmp_path_factory):
-    pictures = moving(textured(400, 208, 4), [shift(i) for i in range(24)], 320, 208)
-    return make_clip(tmp_path_factory.mktemp("film") / "film.mp4", pictures, tone=500).read_bytes()
-
-
-def work_off(stores):
-    """Do what is queued, in this process."""
-    for row in stores.work.open():
-        perform(stores, str(row["id"]))
-
-
-@pytest.fixture
-def project(client, stores, film):
-    medium = client.post("/api/media?name=film.mp4", content=film).json()["id"]
-    work_off(stores)
-    state = client.post("/api/projects", json={"name": "p", "media": [medium]}).json()
-    shot = state["document"]["layers"][0]["items"][0]["id"]
-    return change(client, state, do="new region", shot=shot, frame=4, part={"kind": "ellipse", **POSE}).json()
-
-
-def change(client, state, **edit):
-    edit = {"shot": shot_of(state)["id"], **edit}
-    return client.post(f"/api/projects/{state['id']}/changes", json={"seen": state["revision"], "edit": edit})
-
-
-def shot_of(state):
-    return state["document"]["layers"][0]["items"][0]
-
-
-def part_of(state):
-    return shot_of(state)["regions"][0]["parts"][0]
-
-
-def follow(client, state, **wish):
-    body = {"seen": state["revision"], "shot": shot_of(state)["id"], "part": part_of(state)["id"], "frame": 4, **wish}
-    return client.post(f"/api/projects/{state['id']}/follow", json=body)
 
 
 def test_from_upload_to_a_followed_region(client, stores, project):

@@ -42,6 +42,13 @@ def draw(page: Page, pose: Pose) -> None:
     expect(page.get_by_label("Width", exact=True)).to_be_visible()
 
 
+def add_look(page: Page, label: str, side: str) -> None:
+    """Choose a look for a side of the selected region; its settings are open afterwards."""
+    page.get_by_role("button", name=f"Add a look {side}").click()
+    page.get_by_role("group", name="Looks", exact=True).get_by_role("button", name=label, exact=True).click()
+    expect(page.get_by_label(f"Remove {label}").last).to_be_visible()
+
+
 def centre(page: Page, name: str) -> tuple[float, float]:
     """The middle of a handle on the screen."""
     box = page.locator(f'[data-handle="{name}"]').bounding_box()

@@ -6,7 +6,7 @@ from bench.demo import Clip
 from playwright.sync_api import Browser, Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import centre, drag, draw, idle, number, open_demo, point
+from tests.browser.bench import add_look, centre, drag, draw, idle, number, open_demo, point
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
 
@@ -44,9 +44,9 @@ def test_handles_and_numbers_say_the_same(at: Page):
 def test_undo_reaches_to_the_start_and_redo_comes_back(at: Page):
     open_demo(at)
     draw(at, POSE)
-    at.get_by_role("button", name="Add Blur inside").click()
-    expect(at.get_by_label("Radius")).to_have_value("24")
-    at.get_by_label("Radius").fill("60")
+    add_look(at, "Blur", "inside")
+    expect(at.get_by_label("Radius", exact=True)).to_have_value("24")
+    at.get_by_label("Radius", exact=True).fill("60")
     at.keyboard.press("Enter")
     at.keyboard.press("Escape")
     at.keyboard.press("e")
@@ -132,8 +132,8 @@ def test_the_lane_shows_guesses_sure_frames_and_what_was_set_by_hand(at: Page, c
     # Nothing is treated yet, so nothing is open before export.
     expect(at.get_by_text("Every region is followed or set by hand")).to_be_visible()
     at.get_by_role("link", name="Bench").click()
-    at.get_by_role("button", name="Add Blur inside").click()
-    expect(at.get_by_label("Radius")).to_be_visible()
+    add_look(at, "Blur", "inside")
+    expect(at.get_by_label("Radius", exact=True)).to_be_visible()
     at.get_by_role("link", name="Export").click()
     at.get_by_role("button", name=re.compile("Region 1.*A guess")).click()
     expect(at.get_by_role("img", name=re.compile(r"Frame (30|31)"))).to_be_visible()
@@ -176,10 +176,10 @@ def test_two_windows_on_one_project_lose_nothing(at: Page, browser: Browser):
     other.route(
         "**/api/projects/*", lambda route: route.abort() if route.request.method == "GET" else route.continue_()
     )
-    at.get_by_role("button", name="Add Blur inside").click()
-    expect(at.get_by_label("Radius")).to_be_visible()
+    add_look(at, "Blur", "inside")
+    expect(at.get_by_label("Radius", exact=True)).to_be_visible()
     other.unroute("**/api/projects/*")
-    other.get_by_role("button", name="Add Desaturate outside").click()
+    add_look(other, "Desaturate", "outside")
     for window in (at, other):
         expect(window.get_by_label("Remove Blur")).to_be_visible()
         expect(window.get_by_label("Remove Desaturate")).to_be_visible()

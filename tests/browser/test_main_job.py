@@ -22,7 +22,7 @@ from cravo.core.looks import kinds, values_at
 from cravo.core.looks.kind import Site
 from cravo.core.shapes.ellipse import Oval
 from cravo.core.shapes.falloff import Feathers
-from tests.browser.bench import draw, idle, open_demo
+from tests.browser.bench import add_look, draw, idle, open_demo
 
 PICTURE = Box(0, 0, 1920, 1080)
 FEATHER = 12
@@ -34,8 +34,8 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
     draw(at, conductor.face("conductor", 0, 1.25))
     at.get_by_role("button", name="Follow", exact=True).click()
     expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
-    at.get_by_role("button", name="Add Pixelate inside").click()
-    expect(at.get_by_label("Cell size")).to_have_value("40")
+    add_look(at, "Pixelate", "inside")
+    expect(at.get_by_label("Cell size", exact=True)).to_have_value("40")
 
     at.keyboard.press("Space")
     expect(at.get_by_role("img", name=re.compile(r"^Frame (2[5-9]|[3-9]\d)$"))).to_be_visible()

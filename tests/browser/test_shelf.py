@@ -1,11 +1,12 @@
 """Import, good and bad, and every screen against axe-core."""
 
+import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.bench import draw, open_demo
+from tests.browser.bench import add_look, draw, open_demo
 from tests.browser.test_bench import POSE
 from tests.footage import make_clip, textured
 
@@ -64,9 +65,23 @@ def test_every_screen_passes_axe(at: Page, mode: str):
     assert problems(at) == []
     open_demo(at)
     draw(at, POSE)
-    at.get_by_role("button", name="Add Pixelate inside").click()
-    expect(at.get_by_label("Cell size")).to_be_visible()
+    add_look(at, "Pixelate", "inside")
+    expect(at.get_by_label("Cell size", exact=True)).to_be_visible()
     assert problems(at) == []
+    for label in ("Hues", "Lift, gamma, gain"):
+        add_look(at, label, "outside")
+        assert problems(at) == []
+    at.keyboard.press("w")
+    expect(at.get_by_label("Scopes", exact=True)).to_have_attribute("aria-busy", "false")
+    assert problems(at) == []
+    at.keyboard.press("w")
+    at.keyboard.press("o")
+    expect(at.get_by_role("button", name=re.compile("^Black and white")).locator(".thumb")).to_have_attribute(
+        "style", re.compile("data:image")
+    )
+    assert problems(at) == []
+    at.keyboard.press("Escape")
+    expect(at.get_by_role("dialog")).to_have_count(0)
     at.get_by_role("link", name="Export").click()
     expect(at.get_by_role("button", name="Export the whole piece")).to_be_visible()
     expect(at.get_by_text("Looking …")).to_have_count(0)

@@ -32,7 +32,7 @@ def apply(recipe, **more):
 @pytest.mark.parametrize("name", list(built_in()))
 def test_every_recipe_that_ships_can_be_applied(name):
     recipe = built_in()[name]
-    shot, region = apply(recipe, spot=(900, 200))
+    shot, _ = apply(recipe, spot=(900, 200))
     assert recipe.about.endswith(".")
     looks = [look for one in shot.regions for look in one.inside + one.outside]
     assert len(looks) == sum(len(one.inside + one.outside) for one in recipe.regions)

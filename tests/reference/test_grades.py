@@ -6,12 +6,14 @@ import colour
 import numpy as np
 import pytest
 from colour.difference import delta_E_CIE2000
+from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import map_coordinates
 
 from cravo.core.document import Look
 from cravo.core.errors import CravoError
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture
+from cravo.core.grading.curves import along, around
 from cravo.core.grading.planes import planes_of, rgb_of
 from cravo.core.grading.tables import applied, as_codes, as_rgb, compiled, to_luma_chroma
 from cravo.core.keyframes import Point
@@ -119,6 +121,22 @@ def test_curves_pass_through_their_points():
     assert graded("curves", at, green=points)[:, 1] == pytest.approx([p.y for p in points], abs=2e-3)
     assert graded("curves", at, green=points)[:, 0] == pytest.approx(at[:, 0], abs=1e-4)
     assert graded("curves", at, luma=points)[:, 0] == pytest.approx([p.y for p in points], abs=2e-3)
+
+
+def test_curves_are_those_of_scipy_and_may_also_fall():
+    """Against scipy's monotone cubic inside; a curve that turns stays within its points."""
+    points = np.array([[0, 0.1], [0.2, 0.15], [0.5, 0.7], [0.8, 0.75], [1, 1]])
+    even = np.array([[i / 4, v] for i, v in enumerate((0, 0.1, 0.5, 0.6, 1))])
+    at = np.linspace(0.25, 0.75, 101)  # scipy takes other slopes at the two ends
+    assert along(even, at) == pytest.approx(PchipInterpolator(*even.T)(at), abs=1e-9)
+    assert along(points, points[:, 0]) == pytest.approx(points[:, 1])
+    turning = np.array([[0, 0], [0.3, 0.9], [0.6, 0.2], [1, 1]])
+    heights = along(turning, np.linspace(0.3, 0.6, 50))
+    assert heights.min() >= 0.2 - 1e-9
+    assert heights.max() <= 0.9 + 1e-9
+    circle = around(np.array([[0.1, 0.0], [0.4, 1], [0.8, -1]]), np.linspace(0, 1, 400))
+    assert circle[0] == pytest.approx(circle[-1])
+    assert np.abs(np.diff(circle)).max() < 0.02
 
 
 def test_a_wash_keeps_brightness_and_takes_the_hue():

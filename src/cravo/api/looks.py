@@ -12,11 +12,10 @@ from cravo.api.models import CdlText, CurveRequest, NewRecipe, RecipeInfo, Scope
 from cravo.api.studio import TheStudio, download
 from cravo.core.document import Look, Region
 from cravo.core.errors import BadDocument, CravoError
+from cravo.core.grading.curves import along, around
 from cravo.core.grading.files import SIZES, cdl_xml, cube_of, read_cdl
-from cravo.core.grading.periodic import periodic
 from cravo.core.looks import values_at
 from cravo.core.looks.chain import graded, steps_at
-from cravo.core.looks.curves import along
 from cravo.core.recipes import Recipe, built_in, read_recipe, recipe_of
 from cravo.core.scopes import Value, scope, value_at
 from cravo.store.projects import Unknown
@@ -97,7 +96,7 @@ def curve(wanted: CurveRequest) -> list[float]:
     if np.diff(points[:, 0]).min() < 1e-4:
         raise BadDocument("Two points of the curve lie above one another.")
     at = np.linspace(0, 1, CURVE_POINTS)
-    heights = periodic(points, at) if wanted.around else along(points, at)
+    heights = around(points, at) if wanted.around else along(points, at)
     return [round(float(height), 4) for height in heights]
 
 

@@ -36,7 +36,7 @@ class MediumInfo(BaseModel):
     problem: str | None
     added: datetime
     used: bool
-    kind: Literal["clip", "still"] | None = None
+    kind: Literal["clip", "still", "table"] | None = None
     width: int | None = None
     height: int | None = None
     rate: Rate | None = None

@@ -133,3 +133,15 @@ def test_neutral_settings_leave_the_picture_alone(kind, files):
     after = treated(shown, steps_at([Look(kind=kind)], 0), site(shown, files))
     for before, plane in zip(shown.planes, after.planes, strict=True):
         assert np.abs(before.astype(int) - plane).max() <= 1
+
+
+@pytest.mark.parametrize("kind", sorted(kinds()))
+def test_every_end_of_every_range_can_be_set(kind, files):
+    shown = picture()
+    for name, setting in kinds()[kind].settings.items():
+        ends = (setting.low, setting.high) if setting.type == "number" else setting.choices
+        for end in ends:
+            changed = look(kind).model_copy(update={"settings": {**look(kind).settings, name: end}})
+            check(changed)
+            out = treated(shown, steps_at([changed], 0), site(shown, files))
+            assert out.y.shape == shown.y.shape, (name, end)

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from cravo.core.document import Ellipse, Motion, Pose, Region, Shot
+from cravo.core.document import Ellipse, Look, Motion, Pose, Region, Shot
 from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Sample, Track
 from cravo.core.proof.coverage import doubts, open_points, runs
@@ -54,3 +54,11 @@ def test_guesses_are_open_points_before_export():
     of = shot(part())
     found = open_points(of, of.regions[0], track(*[(f, 0.9, "followed") for f in range(0, 20)]))
     assert [(point.first, point.last) for point in found] == [(20, 29)]
+
+
+def test_a_region_of_nothing_but_an_outside_covers_everything_for_sure():
+    everything = Region(name="Evening", outside=[Look(kind="exposure")])
+    shot = Shot(name="s", medium="m", start=0, first=3, last=9, regions=[everything])
+    assert [(run.state, run.first, run.last) for run in runs(shot, everything, lambda shot, motion: None)] == [
+        ("sure", 3, 9)
+    ]

@@ -34,12 +34,20 @@ export function sentence(problem: unknown): string {
 }
 
 /** A picture of a project, ready to draw. */
-export async function picture(project: string, wanted: object, stop?: AbortSignal): Promise<ImageBitmap> {
-  const response = await fetch(`/api/projects/${project}/picture`, {
+export function picture(project: string, wanted: object): Promise<ImageBitmap> {
+  return drawable(`/api/projects/${project}/picture`, wanted)
+}
+
+/** A scope of a picture, ready to draw. */
+export function scope(project: string, wanted: object): Promise<ImageBitmap> {
+  return drawable(`/api/projects/${project}/scope`, wanted)
+}
+
+async function drawable(address: string, wanted: object): Promise<ImageBitmap> {
+  const response = await fetch(address, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify(wanted),
-    signal: stop,
   })
   if (!response.ok) throw new Refused(response.status, sentence(await response.json().catch(() => null)))
   return createImageBitmap(await response.blob())

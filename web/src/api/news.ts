@@ -5,7 +5,7 @@ import type { Work } from './types'
 export type News =
   | { kind: 'work'; id: string; work: Work | null }
   | { kind: 'project'; id: string; revision: number }
-  | { kind: 'projects' | 'media'; id: string }
+  | { kind: 'projects' | 'media' | 'recipes'; id: string }
   | { kind: 'back' }
 
 type Listener = (news: News) => void

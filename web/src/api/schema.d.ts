@@ -1627,7 +1627,7 @@ export interface components {
             /** Used */
             used: boolean;
             /** Kind */
-            kind?: ("clip" | "still") | null;
+            kind?: ("clip" | "still" | "table") | null;
             /** Width */
             width?: number | null;
             /** Height */

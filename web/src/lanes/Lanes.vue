@@ -23,7 +23,9 @@ const length = computed(() => bench.span?.length ?? 1)
 const start = computed(() => bench.span?.start ?? 0)
 const head = computed(() => ((bench.frame - start.value + 0.5) / length.value) * width.value)
 const clips = computed(() =>
-  shelf.media.filter((clip) => clip.state === 'ready').map((clip) => ({ key: clip.id, label: clip.name })),
+  shelf.media
+    .filter((clip) => clip.state === 'ready' && clip.kind !== 'table')
+    .map((clip) => ({ key: clip.id, label: clip.name })),
 )
 
 /** Left edge of a source frame on the lanes. */

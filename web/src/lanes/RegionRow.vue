@@ -7,9 +7,9 @@ import Swatch from '../parts/Swatch.vue'
 import { useBench } from '../state/bench'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
-import { keyedFrames } from '../state/numbers'
+import { isKeyed, keyedFrames, valueAt } from '../state/numbers'
 import tokens from '../theme.json'
-import { drawLane, surface, type Place } from './draw'
+import { drawLane, drawStrength, surface, type Place } from './draw'
 import MotionRow from './MotionRow.vue'
 
 const props = defineProps<{ region: Region; index: number; width: number; place: Place }>()
@@ -52,6 +52,11 @@ watchPostEffect(() => {
     text: colours.text,
     doubt: colours.doubt,
   })
+  for (const { strength } of [...props.region.inside, ...props.region.outside])
+    if (isKeyed(strength)) {
+      const frames = strength.keys.map((key) => key.frame)
+      drawStrength(pen, HEIGHT, (frame) => valueAt(strength, frame), frames, props.place, props.width)
+    }
 })
 
 // The thumbnail follows the playhead, a moment after it has come to rest.

@@ -43,6 +43,31 @@ export function drawLane(pen: CanvasRenderingContext2D, height: number, lane: Re
   for (const doubt of lane.doubts) notch(pen, place(doubt.first), place(doubt.last + 1), height, ink)
 }
 
+/** How strong a look is over time, 0 at the bottom of the lane and full at its top; on any ground. */
+export function drawStrength(
+  pen: CanvasRenderingContext2D,
+  height: number,
+  strength: (frame: number) => number,
+  frames: number[],
+  place: Place,
+  width: number,
+) {
+  const y = (frame: number) => height - 5 - strength(frame) * (height - 10)
+  pen.beginPath()
+  pen.moveTo(0, y(frames[0]))
+  for (let frame = frames[0]; frame <= frames[frames.length - 1]; frame += 1)
+    pen.lineTo((place(frame) + place(frame + 1)) / 2, y(frame))
+  pen.lineTo(width, y(frames[frames.length - 1]))
+  for (const [colour, wide] of [
+    ['#000c', 4],
+    ['#fff', 1.6],
+  ] as const) {
+    pen.strokeStyle = colour
+    pen.lineWidth = wide
+    pen.stroke()
+  }
+}
+
 function hatch(pen: CanvasRenderingContext2D, left: number, top: number, wide: number, tall: number, tint: string) {
   pen.save()
   pen.beginPath()

@@ -6,13 +6,18 @@ import NameField from '../parts/NameField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
+import { SIDES, useLooks } from '../state/looks'
 import Edge from './Edge.vue'
+import Guide from './Guide.vue'
 import Looks from './Looks.vue'
 import Moves from './Moves.vue'
 import Parts from './Parts.vue'
 
 const bench = useBench()
+const looks = useLooks()
 const region = computed(() => bench.region)
+// While a look is worked on the card leaves its room to it.
+const open = computed(() => SIDES.some((side) => region.value?.[side].some((look) => look.id === looks.open)))
 
 function rename(name: string) {
   void bench.editRegion('Rename region', (one) => {
@@ -27,17 +32,24 @@ function remove(which: string) {
 
 <template>
   <aside class="card" aria-label="Card of what is selected">
+    <Guide />
     <template v-if="region">
       <header>
         <Swatch :colour="region.colour" />
         <NameField class="name" label="Name of the region" :value="region.name" @set="rename" />
+        <button class="plainbutton" type="button" title="Recipes (O)" @click="bench.choosing = true">Recipes</button>
         <button class="plainbutton" type="button" title="Delete the region (Delete)" @click="remove(region.id)">
           Delete
         </button>
       </header>
-      <Parts />
-      <Edge />
-      <Moves />
+      <button v-if="open" class="plainbutton back" type="button" @click="looks.open = null">
+        ‹ What it is, its edge, what it moves with
+      </button>
+      <template v-else>
+        <Parts />
+        <Edge />
+        <Moves />
+      </template>
       <Looks side="inside" title="Inside looks" />
       <Looks side="outside" title="Outside looks" />
     </template>
@@ -62,6 +74,15 @@ function remove(which: string) {
           >Its sound is heard</NCheckbox
         >
       </template>
+      <button
+        v-if="bench.shot"
+        class="plainbutton dashed"
+        type="button"
+        title="Recipes (O)"
+        @click="bench.choosing = true"
+      >
+        Recipes for the whole picture …
+      </button>
       <p v-if="bench.shot?.regions.length" class="soft">Select a region in its row or in the picture.</p>
       <ol v-else-if="bench.shot" class="soft">
         <li>Go to a frame where the face or thing is large and clear.</li>
@@ -74,10 +95,20 @@ function remove(which: string) {
 </template>
 
 <style scoped>
+.back {
+  justify-content: flex-start;
+  width: 100%;
+  height: 28px;
+  padding: 0 12px;
+  border-bottom: 1px solid var(--line);
+}
 .none {
   display: grid;
   gap: 10px;
   padding: 12px;
+}
+.dashed {
+  border: 1px dashed var(--control);
 }
 .none ol {
   margin: 0;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { isTyping } from './keys'
+import Sheet from './Sheet.vue'
 
 const open = ref(false)
 const keys: [string, string][] = [
@@ -11,6 +11,9 @@ const keys: [string, string][] = [
   ['N', 'next doubt; with Shift the one before'],
   ['M', 'next way of showing the matte'],
   ['B', 'before, after; with Shift the divider'],
+  ['I', 'value under the pointer'],
+  ['W', 'scopes, lanes'],
+  ['O', 'recipes'],
   ['R T P H', 'draw an ellipse, rectangle, path, horizon; Enter puts it in the middle, closes a path'],
   ['A D', 'draw an area to follow, put a tracker'],
   ['1 – 8', 'select a region'],
@@ -40,7 +43,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 
 <template>
   <button class="plainbutton" type="button" title="Keys (?)" @click="open = true">Keys</button>
-  <NModal v-model:show="open" preset="card" title="Keys" style="width: 520px">
+  <Sheet v-if="open" title="Keys" :width="520" @close="open = false">
     <dl class="keys">
       <template v-for="[key, does] in keys" :key="key">
         <dt>
@@ -49,7 +52,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         <dd>{{ does }}</dd>
       </template>
     </dl>
-  </NModal>
+  </Sheet>
 </template>
 
 <style scoped>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // A number that is dragged, typed, stepped (arrow keys) and reset (double click on its label), with its unit.
 import { computed, ref, useId } from 'vue'
+import TickMark, { type Tick } from './TickMark.vue'
 
 const props = withDefaults(
   defineProps<{
@@ -12,17 +13,15 @@ const props = withDefaults(
     step?: number
     digits?: number
     reset?: number
-    tick?: 'here' | 'keyed' | 'plain' // where it is given, the number can be set by hand on a frame
+    name?: string // what it is called where the label is a letter
+    before?: string // a heading over the first of several in a row
+    tight?: boolean // the label above the number
+    tick?: Tick // where it is given, the number can be set by hand on a frame
   }>(),
   { unit: '', low: -Infinity, high: Infinity, step: 1, digits: 0 },
 )
 // `trying` comes while the number is dragged, `set` when it is meant.
 const emit = defineEmits<{ trying: [value: number]; set: [value: number]; tick: [] }>()
-const TICKS = {
-  here: 'set by hand on this frame; press to take it back',
-  keyed: 'changes over time; press to set it on this frame',
-  plain: 'the same on every frame; press to set it on this frame',
-}
 
 const id = useId()
 const typed = ref<string | null>(null)
@@ -87,29 +86,22 @@ function drag(event: PointerEvent) {
 </script>
 
 <template>
-  <div class="field">
+  <div class="field" :class="{ tight }">
     <label
       :for="id"
       class="label fade"
-      :title="`${label}: drag to change${reset === undefined ? '' : ', double click to reset'}`"
+      :title="`${name ?? label}: drag to change${reset === undefined ? '' : ', double click to reset'}`"
       @pointerdown="drag"
       @dblclick="reset !== undefined && emit('set', reset)"
+      ><span v-if="before" class="before">{{ before }}</span
       >{{ label }}</label
     >
-    <button
-      v-if="tick"
-      class="tick"
-      type="button"
-      :class="tick"
-      :aria-pressed="tick === 'here'"
-      :aria-label="`${label} by hand on this frame`"
-      :title="`${label}: ${TICKS[tick]}`"
-      @click="emit('tick')"
-    ></button>
+    <TickMark v-if="tick" :label="name ?? label" :tick="tick" @tick="emit('tick')" />
     <span class="box">
       <input
         :id="id"
         class="number"
+        :aria-label="name"
         inputmode="decimal"
         autocomplete="off"
         :value="text"
@@ -129,6 +121,37 @@ function drag(event: PointerEvent) {
   align-items: center;
   gap: 4px;
   min-width: 0;
+}
+.tight {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 0 4px;
+}
+.tight .box {
+  grid-column: 1 / -1;
+  width: 100%;
+}
+.before {
+  margin-right: 6px;
+  color: var(--text);
+}
+.label {
+  flex: 1;
+  min-width: 0;
+  color: var(--soft);
+  cursor: ew-resize;
+  touch-action: none;
+  user-select: none;
+}
+.label:hover {
+  color: var(--text);
+}
+.box {
+  width: 100%;
+}
+.before {
+  margin-right: 6px;
+  color: var(--text);
 }
 .label {
   flex: 1;

@@ -6,19 +6,22 @@ import Lanes from '../lanes/Lanes.vue'
 import Card from '../panels/Card.vue'
 import Missing from '../parts/Missing.vue'
 import { isTyping } from '../parts/keys'
-import type { Kind, Part } from '../api/types'
+import type { Kind, Part, PictureRequest } from '../api/types'
 import MotionCard from '../panels/MotionCard.vue'
+import Recipes from '../panels/Recipes.vue'
 import { MATTE_VIEWS, useBench } from '../state/bench'
 import { useClip } from '../state/clip'
 import { keyedFrames } from '../state/numbers'
 import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
 import { sharp, smooth } from '../viewer/PathPoints.vue'
 import Picture from '../viewer/Picture.vue'
+import Scopes from '../viewer/Scopes.vue'
 
 const route = useRoute()
 const bench = useBench()
 const clip = useClip()
 const picture = ref<InstanceType<typeof Picture>>()
+const wanted = ref<PictureRequest | null>(null)
 
 onMounted(() => bench.open(String(route.params.id)))
 watch(
@@ -68,7 +71,7 @@ function drawInTheMiddle() {
   const size = bench.medium ?? bench.document
   if (!tool || !size?.width || !size.height) return
   if (tool.draw === 'path') return picture.value?.finish()
-  if (tool.draw === 'area' || tool.draw === 'tracker') return
+  if (tool.draw === 'area' || tool.draw === 'tracker' || tool.draw === 'spot') return
   const side = Math.min(size.width, size.height)
   const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
   void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
@@ -158,6 +161,9 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
     const part = bench.part
     if (part) void bench.change((shot, at) => ({ do: 'clear keys', shot, part: part.id, first: at, last: at }))
   },
+  i: () => (bench.reading = !bench.reading),
+  o: () => (bench.choosing = true),
+  w: () => (bench.below = bench.below === 'scopes' ? 'lanes' : 'scopes'),
   Delete: () => remove(),
   Backspace: () => (bench.tool ? picture.value?.back() : undefined),
   '+': () => picture.value?.zoomIn(),
@@ -231,11 +237,13 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 
 <template>
   <Missing v-if="bench.missing" :sentence="bench.missing" />
-  <main v-else class="page bench">
-    <Picture ref="picture" class="view" />
+  <main v-else class="page bench" :class="{ scoped: bench.below === 'scopes' }">
+    <Picture ref="picture" class="view" @wanted="(wish) => (wanted = wish)" />
     <MotionCard v-if="bench.motion" class="side" />
     <Card v-else class="side" />
-    <Lanes class="below" />
+    <Scopes v-if="bench.below === 'scopes' && wanted" class="below" :wanted="wanted" />
+    <Lanes v-else class="below" />
+    <Recipes v-if="bench.choosing" @close="bench.choosing = false" />
   </main>
 </template>
 
@@ -254,6 +262,9 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 }
 .below {
   grid-area: below;
+}
+.bench.scoped {
+  grid-template-rows: minmax(240px, 1fr) 248px;
 }
 @media (min-height: 1000px) {
   .bench {

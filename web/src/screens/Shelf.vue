@@ -99,6 +99,7 @@ function thumb(medium: string) {
 }
 
 function detail(clip: Medium): string {
+  if (clip.kind === 'table') return `colour table, ${clip.width} points${clip.codec === '3D table' ? ' a side' : ''}`
   const rate = clip.rate
     ? Number((Number(clip.rate.split('/')[0]) / Number(clip.rate.split('/')[1] || 1)).toFixed(3))
     : 0
@@ -211,7 +212,8 @@ function detail(clip: Medium): string {
         <ul class="grid">
           <li v-for="clip in shelf.media" :key="clip.id" class="tile" :class="{ chosen: chosen.includes(clip.id) }">
             <div class="picture">
-              <span v-if="clip.state === 'ready'" class="thumb" :style="thumb(clip.id)"></span>
+              <span v-if="clip.kind === 'table'" class="thumb soft">.cube</span>
+              <span v-else-if="clip.state === 'ready'" class="thumb" :style="thumb(clip.id)"></span>
               <span v-else-if="clip.state === 'waiting'" class="thumb soft">
                 reading …
                 <NProgress
@@ -227,7 +229,7 @@ function detail(clip: Medium): string {
             </div>
             <div class="line">
               <NCheckbox
-                v-if="clip.state === 'ready'"
+                v-if="clip.state === 'ready' && clip.kind !== 'table'"
                 :checked="chosen.includes(clip.id)"
                 :aria-label="`Choose ${clip.name}`"
                 @update:checked="choose(clip.id, $event)"
@@ -258,7 +260,7 @@ function detail(clip: Medium): string {
       type="file"
       multiple
       hidden
-      accept="video/*,image/*,.mkv,.mov,.avi,.webm,.mp4"
+      accept="video/*,image/*,.mkv,.mov,.avi,.webm,.mp4,.cube"
       @change="pick"
     />
     <input

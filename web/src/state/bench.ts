@@ -16,6 +16,7 @@ import type {
   Pose,
   Project,
   ProjectState,
+  Recipe,
   Region,
   Shot,
   Trial,
@@ -28,8 +29,18 @@ import { framesPerSecond, outlineOf, pointsAt, poseAt } from './numbers'
 export type MatteView = 'outline' | 'veil' | 'matte' | 'chequer' | 'white' | 'black' | 'colour'
 export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 'white', 'black', 'colour']
 /** What a press on the picture does: draw a shape (into a region, or a new one), an area, or put a tracker. */
-export type Tool = { draw: Kind; into: string | null } | { draw: 'area' } | { draw: 'tracker'; motion: string | null }
+export type Tool =
+  | { draw: Kind; into: string | null }
+  | { draw: 'area' }
+  | { draw: 'spot'; recipe: Recipe }
+  | { draw: 'tracker'; motion: string | null }
 export type Way = 'both' | 'forwards' | 'backwards' | 'next' | 'previous'
+
+/** A picture kept to compare others with. */
+export interface Still {
+  bitmap: ImageBitmap
+  label: string
+}
 
 const STRETCH = 1000 // frames
 const TRIES = 4 // of an edit against a project that others change, too
@@ -52,6 +63,12 @@ export const useBench = defineStore('bench', () => {
   const view = ref<MatteView>('outline')
   const plain = ref('#d94f9a')
   const before = ref(0)
+  const aside = ref(false) // untreated and treated side by side
+  const stills = shallowRef<Still[]>([]) // kept to compare with, as long as the window is open
+  const still = shallowRef<Still | null>(null) // that is laid over the left part of the picture
+  const below = ref<'lanes' | 'scopes'>('lanes')
+  const choosing = ref(false) // a recipe
+  const reading = ref(false) // values under the pointer
   const tool = shallowRef<Tool | null>(null)
   const model = ref<Model>('similarity') // for motions to come
   const grid = ref(false)
@@ -459,6 +476,12 @@ export const useBench = defineStore('bench', () => {
     view,
     plain,
     before,
+    aside,
+    stills,
+    still,
+    below,
+    choosing,
+    reading,
     tool,
     model,
     grid,

@@ -26,6 +26,23 @@ export function withKey(number: number | Keyed, frame: number, value: number): K
   return { keys: [...others, { frame, value, ease }].sort((a, b) => a.frame - b.frame) }
 }
 
+/** The outline with other points: a plain one is replaced, a keyed one gets a key on the frame. */
+export function withOutline(outline: Outline, frame: number, points: OutlinePoint[]): Outline {
+  if (Array.isArray(outline)) return points
+  const ease = outline.keys.find((key) => key.frame === frame)?.ease ?? 'linear'
+  const others = outline.keys.filter((key) => key.frame !== frame)
+  return { keys: [...others, { frame, points, ease }].sort((a, b) => a.frame - b.frame) }
+}
+
+/** The outline set by hand on a frame, or, where it is, no longer. */
+export function tickedOutline(outline: Outline, frame: number): Outline {
+  const points = pointsAt(outline, frame)
+  if (Array.isArray(outline)) return { keys: [{ frame, points, ease: 'linear' }] }
+  if (!hasKey(outline, frame)) return withOutline(outline, frame, points)
+  const keys = outline.keys.filter((key) => key.frame !== frame)
+  return keys.length ? { keys } : points
+}
+
 /** The number without its key on the frame; without keys it is plain again. */
 export function withoutKey(number: number | Keyed, frame: number): number | Keyed {
   if (typeof number === 'number') return number

@@ -4,7 +4,7 @@ import { reactive, ref } from 'vue'
 import { api, content, sentence } from '../api/client'
 import { listen } from '../api/news'
 import type { Facts, Medium, ProjectLine } from '../api/types'
-import { attempt } from './say'
+import { attempt, say } from './say'
 
 export interface Upload {
   name: string
@@ -52,18 +52,28 @@ export const useShelf = defineStore('shelf', () => {
     for (const { file, upload } of waiting) if (uploads.value.includes(upload)) await send(file, upload)
   }
 
-  function send(file: File, upload: Upload): Promise<void> {
+  /** Upload one file; gives the medium's id, or null where it did not arrive. */
+  async function takeOne(file: File): Promise<string | null> {
+    const upload = reactive<Upload>({ name: file.name, share: 0, problem: null, stop: () => forget(upload) })
+    uploads.value.push(upload)
+    const id = await send(file, upload)
+    if (upload.problem) say().message.error(upload.problem)
+    await load()
+    return id
+  }
+
+  function send(file: File, upload: Upload): Promise<string | null> {
     return new Promise((over) => {
       // fetch cannot tell how far an upload is.
       const request = new XMLHttpRequest()
       const fail = (problem: string) => {
         upload.problem = problem
-        over()
+        over(null)
       }
       upload.stop = () => {
         request.abort()
         forget(upload)
-        over()
+        over(null)
       }
       request.upload.onprogress = (event) => {
         upload.share = event.lengthComputable ? event.loaded / event.total : 0
@@ -71,7 +81,7 @@ export const useShelf = defineStore('shelf', () => {
       request.onload = () => {
         if (request.status < 300) {
           forget(upload)
-          over()
+          over((parsed(request.responseText) as Medium).id)
         } else fail(sentence(parsed(request.responseText)))
       }
       request.onerror = () => fail('The upload broke off; nothing of it was kept. Drop the file again.')
@@ -84,7 +94,7 @@ export const useShelf = defineStore('shelf', () => {
     uploads.value = uploads.value.filter((one) => one !== upload)
   }
 
-  return { media, projects, facts, uploads, loaded, load, medium, take, forget }
+  return { media, projects, facts, uploads, loaded, load, medium, take, takeOne, forget }
 })
 
 function parsed(text: string): unknown {

@@ -2,8 +2,8 @@
 // The picture, as an export writes it but for size; over it the shapes, under it one slim bar.
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
-import { picture } from '../api/client'
-import type { PictureRequest } from '../api/types'
+import { api, content, picture } from '../api/client'
+import type { PictureRequest, PixelValue } from '../api/types'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { say } from '../state/say'
@@ -20,6 +20,8 @@ const zoom = ref(1) // of the size that fits
 const pan = reactive({ x: 0, y: 0 })
 const problem = ref<string | null>(null)
 const loaded = ref(false)
+const busy = ref(false) // a newer picture is on its way
+const shown = ref<number | null>(null) // the revision that is seen
 const pace = ref('')
 let player: Player | null = null
 
@@ -44,19 +46,69 @@ const wanted = computed<PictureRequest>(() => ({
   view: bench.view === 'outline' ? 'picture' : bench.view,
   region: bench.regionId,
   before: bench.before,
+  aside: bench.aside,
   plain: bench.plain,
   close: false,
   trial: bench.trial,
 }))
 
+const emit = defineEmits<{ wanted: [wish: PictureRequest] }>()
+watch(wanted, (wish) => emit('wanted', wish), { immediate: true })
+
+// The value under the pointer, while it is asked for.
+const value = ref<PixelValue | null>(null)
+const valueAt = new Latest<{ x: number; y: number }>(async ({ x, y }) => {
+  if (!bench.id) return
+  try {
+    const body = { picture: wanted.value, x, y }
+    value.value = (await content(
+      api.POST('/api/projects/{project}/value', { params: { path: { project: bench.id } }, body }),
+    )) as PixelValue
+  } catch {
+    value.value = null
+  }
+})
+
+function read(event: PointerEvent) {
+  if (!bench.reading || bench.playing) return
+  const box = canvas.value!.getBoundingClientRect()
+  const [x, y] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height]
+  if (x >= 0 && x < 1 && y >= 0 && y < 1) valueAt.want({ x, y })
+  else value.value = null
+}
+
+// A kept still lies over the left part, up to a divider of its own.
+const wipe = ref(0.5)
+const kept = ref<HTMLCanvasElement>()
+watch(
+  [() => bench.still, kept],
+  () => {
+    const bitmap = bench.still?.bitmap
+    if (!bitmap || !kept.value) return
+    Object.assign(kept.value, { width: bitmap.width, height: bitmap.height })
+    kept.value.getContext('2d')?.drawImage(bitmap, 0, 0)
+  },
+  { flush: 'post' },
+)
+
+async function keepStill() {
+  if (!canvas.value) return
+  const label = `${bench.shot?.name ?? 'Frame'}, frame ${bench.sourceFrame}`
+  bench.stills = [...bench.stills, { bitmap: await createImageBitmap(canvas.value), label }].slice(-8)
+  say().message.info('This picture is kept. Choose it under Compare, on any frame.')
+}
+
 const still = new Latest<PictureRequest>(async (wish) => {
   if (!bench.id || bench.playing) return
+  const revision = bench.state?.revision
   try {
     show(await picture(bench.id, wish))
+    shown.value = revision ?? null
     problem.value = null
   } catch (error) {
     problem.value = (error as Error).message
   }
+  if (wish === wanted.value) busy.value = false
 })
 
 function show(bitmap: ImageBitmap) {
@@ -74,7 +126,9 @@ function show(bitmap: ImageBitmap) {
 watch(
   [wanted, () => bench.state?.revision, () => bench.results, () => width.value > 0],
   () => {
-    if (bench.state && bench.frames && width.value > 0 && !bench.playing) still.want(wanted.value)
+    if (!bench.state || !bench.frames || width.value <= 0 || bench.playing) return
+    busy.value = true
+    still.want(wanted.value)
   },
   { immediate: true },
 )
@@ -142,10 +196,20 @@ function panBy(event: PointerEvent) {
   window.addEventListener('pointerup', () => window.removeEventListener('pointermove', move), { once: true })
 }
 
+const divided = computed(() =>
+  bench.still ? wipe.value : bench.before > 0 && bench.before < 1 && !bench.aside ? bench.before : null,
+)
+
+function divide(to: number) {
+  const share = Math.min(Math.max(to, 0.01), 0.99)
+  if (bench.still) wipe.value = share
+  else bench.before = share
+}
+
 function dragDivider(event: PointerEvent) {
   const move = (now: PointerEvent) => {
     const box = canvas.value!.getBoundingClientRect()
-    bench.before = Math.min(Math.max((now.clientX - box.left) / box.width, 0.01), 0.99)
+    divide((now.clientX - box.left) / box.width)
   }
   event.preventDefault()
   event.stopPropagation()
@@ -157,7 +221,7 @@ function dividerKey(event: KeyboardEvent) {
   if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return
   event.preventDefault()
   event.stopPropagation()
-  bench.before = Math.min(Math.max(bench.before + (event.key === 'ArrowLeft' ? -0.02 : 0.02), 0.01), 0.99)
+  divide((divided.value ?? 0.5) + (event.key === 'ArrowLeft' ? -0.02 : 0.02))
 }
 
 const overlay = ref<InstanceType<typeof Overlay>>()
@@ -165,6 +229,8 @@ const hint = computed(() => {
   const draw = bench.tool?.draw
   if (draw === 'area') return 'Drag around something with texture that moves as one. Esc leaves.'
   if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
+  if (draw === 'spot')
+    return `Click the spot for ${bench.tool && 'recipe' in bench.tool ? bench.tool.recipe.name : 'it'}. Esc leaves.`
   return SHAPES.find((one) => one.kind === draw)?.hint ?? ''
 })
 
@@ -180,12 +246,14 @@ defineExpose({
 
 <template>
   <section class="picture" aria-label="Picture">
-    <div ref="stage" class="stage" data-testid="stage">
+    <div ref="stage" class="stage" data-testid="stage" @pointermove="read" @pointerleave="value = null">
       <canvas
         ref="canvas"
         class="frame"
         role="img"
         :aria-label="`Frame ${bench.frame}`"
+        :aria-busy="busy"
+        :data-revision="shown"
         :style="{
           left: `${left}px`,
           top: `${top}px`,
@@ -198,26 +266,65 @@ defineExpose({
       </p>
       <p v-else-if="problem" class="note bad" role="alert">{{ problem }}</p>
       <p v-else-if="!loaded" class="note soft">Loading …</p>
-      <Overlay ref="overlay" :left="left" :top="top" :scale="scale" :width="width" :height="height" @pan="panBy" />
+      <canvas
+        v-if="bench.still"
+        ref="kept"
+        class="frame"
+        role="img"
+        :aria-label="`Kept: ${bench.still.label}`"
+        :style="{
+          left: `${left}px`,
+          top: `${top}px`,
+          width: `${piece.width * scale}px`,
+          height: `${piece.height * scale}px`,
+          clipPath: `inset(0 ${(1 - wipe) * 100}% 0 0)`,
+        }"
+      ></canvas>
+      <Overlay
+        v-if="!bench.aside"
+        ref="overlay"
+        :left="left"
+        :top="top"
+        :scale="scale"
+        :width="width"
+        :height="height"
+        @pan="panBy"
+      />
       <p v-if="hint" class="hint">{{ hint }}</p>
       <div
-        v-if="bench.before > 0 && bench.before < 1"
+        v-if="divided !== null"
         class="divider"
         role="slider"
         tabindex="0"
-        aria-label="Divider between before and after"
+        :aria-label="bench.still ? 'Divider between the kept picture and this one' : 'Divider between before and after'"
         aria-valuemin="0"
         aria-valuemax="100"
-        :aria-valuenow="Math.round(bench.before * 100)"
-        :style="{ left: `${left + piece.width * scale * bench.before}px` }"
+        :aria-valuenow="Math.round(divided * 100)"
+        :style="{ left: `${left + piece.width * scale * divided}px` }"
         @pointerdown="dragDivider"
         @keydown="dividerKey"
       >
-        <span class="side right">before</span><span class="side">after</span>
+        <span class="side right">{{ bench.still ? 'kept' : 'before' }}</span><span class="side">{{
+          bench.still ? 'now' : 'after'
+        }}</span>
       </div>
       <span v-if="bench.before === 1" class="badge">before</span>
+      <output v-if="bench.reading && value" class="value number" aria-label="Value under the pointer">
+        <i :style="{ background: `rgb(${value.rgb8.join(' ')})` }"></i>
+        <span>R {{ value.rgb8[0] }} G {{ value.rgb8[1] }} B {{ value.rgb8[2] }}</span>
+        <span class="dim">10 bit {{ value.rgb10.join(' ') }}</span>
+        <span>luma {{ value.luma }} %</span>
+        <span class="dim">hue {{ Math.round(value.hue) }}° · {{ Math.round(value.saturation) }} %</span>
+      </output>
     </div>
-    <ViewBar :zoom="scale" :pace="pace" @toggle="toggle" @fit="fitIn" @zoom="(to) => zoomTo(to / fit)" />
+    <ViewBar
+      :zoom="scale"
+      :pace="pace"
+      @toggle="toggle"
+      @keep="keepStill"
+      @fit="fitIn"
+      @zoom="(to) => zoomTo(to / fit)"
+    />
   </section>
 </template>
 
@@ -293,6 +400,27 @@ defineExpose({
   background: #000b;
   color: #fff;
   pointer-events: none;
+}
+.value {
+  position: absolute;
+  left: 12px;
+  top: 8px;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 2px 8px;
+  border-radius: 4px;
+  background: #000c;
+  color: #fff;
+  pointer-events: none;
+}
+.value i {
+  width: 14px;
+  height: 14px;
+  border: 1px solid #fff8;
+}
+.value .dim {
+  color: #cfcfcf;
 }
 .badge {
   position: absolute;

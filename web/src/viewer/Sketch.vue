@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import type { OutlinePoint, Part } from '../api/types'
 import { useBench } from '../state/bench'
+import { useLooks } from '../state/looks'
 import { along, circle, line } from './geometry'
 import { drag } from './drag'
 import type { Point } from './mapping'
@@ -10,6 +11,7 @@ import { useSpace } from './space'
 
 const LEAST = 6 // screen pixels; a smaller drag is a slip
 const bench = useBench()
+const looks = useLooks()
 const { pixel, sourcePoint } = useSpace()
 const box = ref<{ from: Point; to: Point } | null>(null)
 const path = ref<{ at: Point; arm: Point }[]>([])
@@ -30,6 +32,12 @@ function press(event: PointerEvent) {
   if (tool.draw === 'tracker') {
     event.stopPropagation()
     return putTracker(from, tool.motion)
+  }
+  if (tool.draw === 'spot') {
+    event.stopPropagation()
+    // More of them can follow while the recipe's guide is open.
+    if (!looks.guide) bench.tool = null
+    return void looks.applyRecipe(tool.recipe, from)
   }
   drag(
     event,

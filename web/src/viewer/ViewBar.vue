@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { NSelect } from 'naive-ui'
+import { NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import { MATTE_VIEWS, useBench, type MatteView } from '../state/bench'
 
 defineProps<{ zoom: number; pace: string }>()
-const emit = defineEmits<{ toggle: []; fit: []; zoom: [scale: number] }>()
+const emit = defineEmits<{ toggle: []; fit: []; keep: []; zoom: [scale: number] }>()
 
 const bench = useBench()
 const WORDS: Record<MatteView, string> = {
@@ -18,7 +18,23 @@ const WORDS: Record<MatteView, string> = {
 }
 const views = MATTE_VIEWS.map((value) => ({ value, label: WORDS[value] }))
 const time = computed(() => bench.timecodes[bench.frame] ?? '')
-const split = computed(() => bench.before > 0 && bench.before < 1)
+const split = computed(() => bench.before > 0 && bench.before < 1 && !bench.aside)
+const comparing = computed(() => split.value || bench.aside || bench.still !== null)
+const compare = computed(() => [
+  { key: 'off', label: 'Nothing: as it will be', disabled: !comparing.value },
+  { key: 'divider', label: 'Before and after, with a divider (Shift+B)' },
+  { key: 'aside', label: 'Before and after side by side' },
+  { key: 'keep', label: 'Keep this picture' },
+  ...(bench.stills.length ? [{ type: 'divider', key: 'line' }] : []),
+  ...bench.stills.map((one, i) => ({ key: i, label: `Against ${one.label}` })),
+])
+
+function choose(key: string | number) {
+  if (key === 'keep') return emit('keep')
+  bench.before = key === 'divider' ? 0.5 : 0
+  bench.aside = key === 'aside'
+  bench.still = typeof key === 'number' ? bench.stills[key] : null
+}
 </script>
 
 <template>
@@ -69,14 +85,26 @@ const split = computed(() => bench.before > 0 && bench.before < 1)
     >
       Before
     </button>
+    <NDropdown trigger="click" :options="compare" @select="choose">
+      <button class="plainbutton" type="button" :aria-pressed="comparing">Compare</button>
+    </NDropdown>
     <button
       class="plainbutton"
       type="button"
-      title="Before and after side by side, with a divider to move (Shift+B)"
-      :aria-pressed="split"
-      @click="bench.before = split ? 0 : 0.5"
+      title="Value under the pointer (I)"
+      :aria-pressed="bench.reading"
+      @click="bench.reading = !bench.reading"
     >
-      Divider
+      Values
+    </button>
+    <button
+      class="plainbutton"
+      type="button"
+      title="Scopes instead of the lanes (W)"
+      :aria-pressed="bench.below === 'scopes'"
+      @click="bench.below = bench.below === 'scopes' ? 'lanes' : 'scopes'"
+    >
+      Scopes
     </button>
     <button class="plainbutton" type="button" title="Fit (0)" @click="emit('fit')">Fit</button>
     <button class="plainbutton" type="button" title="One picture pixel for one screen pixel" @click="emit('zoom', 1)">

@@ -40,8 +40,6 @@ def probe(path: Path) -> Facts:
         raise BadFootage(f"There is no file {path.name}.")
     if path.stat().st_size == 0:
         raise BadFootage("The file is empty.")
-    if is_table(path):
-        return table_facts(path)
     command = [sys.executable, "-m", "cravo.core.footage.probe", str(path)]
     try:
         done = subprocess.run(command, capture_output=True, timeout=PROBE_SECONDS, check=False)
@@ -58,6 +56,8 @@ def probe(path: Path) -> Facts:
 
 def read_facts(path: Path) -> Facts:
     """Probe in this process; `probe` is what everything else calls."""
+    if is_table(path):
+        return table_facts(path)
     try:
         with av.open(str(path), metadata_errors="ignore") as container:
             return _facts(container, path)

@@ -1,8 +1,9 @@
 """Chains of grades compiled into one table over Y'CbCr, so that a picture is graded in its own planes.
 
-A grade is a function on R'G'B'. The table holds what the chain makes of 33 x 33 x 65 colours; between them chroma
+A grade is a function on R'G'B'. The table holds what the chain makes of 65 x 65 x 65 colours; between them chroma
 is interpolated linearly both ways and luma along its own axis. What is written is not cut to the R'G'B' cube itself
-but a little outside it: what is whiter than white stays so as far as code values reach, and a screen cuts it off. See docs/decisions/0009-one-table-for-a-chain-of-grades.md.
+but a little outside it: what is whiter than white stays so as far as code values reach, and a screen cuts it off.
+See docs/decisions/0009-one-table-for-a-chain-of-grades.md.
 """
 
 from __future__ import annotations
@@ -21,9 +22,8 @@ from cravo.core.footage.colour import LUMA, Colour
 from cravo.core.footage.picture import Picture, Plane
 from cravo.core.grading.ocio import Grade, Rgb
 
-NODES, STEP = 33, 8  # of chroma: how many, and code values at 8 bits between two
-LUMA_NODES, LUMA_STEP = 65, 4
-MARGIN = 0.16  # beyond the R'G'B' cube, evaluated as well: cells on its surface have corners there
+NODES, STEP = 65, 4  # along each axis: how many, and code values at 8 bits between two
+MARGIN = 0.08  # beyond the R'G'B' cube, evaluated as well: cells on its surface have corners there
 BEYOND = 0.08  # how far what becomes of a colour may leave the cube: as far as code values reach
 SCALE = 32  # of what is stored, in code values at 10 bits
 
@@ -54,14 +54,10 @@ def chained(steps: Sequence[tuple[Grade, float]]) -> Grade:
 def compiled(grade: Grade, colour: Colour) -> Table:
     """The table of a grade for pictures of a luma matrix and range."""
     grid = _grid(colour)
-    rgb = np.clip(_continued(grade, grid.near), -BEYOND, 1 + BEYOND)
-    values = rgb @ to_luma_chroma(colour).T
-    out = np.empty((len(grid.inside), 3), np.float32)
-    out[grid.inside] = values
-    out[~grid.inside] = values[grid.instead]
-    codes = as_codes(out, colour).reshape(NODES * NODES, LUMA_NODES, 3)
+    rgb = np.clip(_continued(grade, grid), -BEYOND, 1 + BEYOND)
+    codes = np.clip(as_codes(rgb @ to_luma_chroma(colour).T, colour) * np.float32(SCALE), -4000, 32767)
     luma, chroma = np.empty((NODES**2, 257), np.int16), np.empty((NODES**2, 257, 2), np.int16)
-    _laid_out(codes, luma, chroma)
+    _laid_out(codes, grid.place, luma, chroma)
     return Table(luma, chroma)
 
 
@@ -105,58 +101,72 @@ def as_rgb(codes: Wide, colour: Colour) -> Rgb:
 
 @dataclass(frozen=True, slots=True)
 class _Grid:
-    near: Rgb  # the nodes in and around the cube
-    inside: NDArray[np.bool_]  # which of all nodes those are
-    instead: NDArray[np.intp]  # for each other node, which of them stands in for it
+    within: Rgb  # the nodes in and around the cube, those around it drawn to its surface
+    beyond: NDArray[np.intp]  # which of them lie around it
+    mirrored: Rgb  # those, as far inside the cube as they lie outside
+    place: NDArray[np.int32]  # which of the nodes stands for each place of the table, (NODES^2, NODES)
 
 
 @lru_cache(4)
 def _grid(colour: Colour) -> _Grid:
     nodes = np.arange(NODES, dtype=np.float32) * (4 * STEP)
-    cb, cr, y = np.meshgrid(nodes, nodes, np.arange(LUMA_NODES, dtype=np.float32) * (4 * LUMA_STEP), indexing="ij")
+    cb, cr, y = np.meshgrid(nodes, nodes, nodes, indexing="ij")
     rgb = as_rgb(np.stack([y.ravel(), cb.ravel(), cr.ravel()], 1), colour)
     inside: NDArray[np.bool_] = np.all((rgb > -MARGIN) & (rgb < 1 + MARGIN), axis=1)
     drawn_in = np.clip(rgb[~inside], 0, 1) @ to_luma_chroma(colour).T
-    steps, most = np.array([LUMA_STEP, STEP, STEP]), np.array([LUMA_NODES, NODES, NODES]) - 1
-    place = np.clip(np.rint(as_codes(drawn_in, colour) / (4 * steps)).astype(int), 0, most)
+    place = np.clip(np.rint(as_codes(drawn_in, colour) / (4 * STEP)).astype(int), 0, NODES - 1)
     order = np.full(len(inside), -1)
     order[inside] = np.arange(np.count_nonzero(inside))
-    return _Grid(rgb[inside], inside, order[(place[:, 1] * NODES + place[:, 2]) * LUMA_NODES + place[:, 0]])
+    order[~inside] = order[(place[:, 1] * NODES + place[:, 2]) * NODES + place[:, 0]]
+    near = rgb[inside]
+    within = np.clip(near, 0, 1)
+    beyond = np.flatnonzero((within != near).any(1))
+    mirrored = 2 * within[beyond] - near[beyond]
+    return _Grid(within, beyond, mirrored, order.astype(np.int32).reshape(NODES**2, NODES))
 
 
-def _continued(grade: Grade, rgb: Rgb) -> Rgb:
+def _continued(grade: Grade, grid: _Grid) -> Rgb:
     """A grade on colours around the cube too, where it is continued as it goes at the surface.
 
     Grades cut off or bend where a channel is below zero; a cell on the surface must not see that.
     """
-    within = np.clip(rgb, 0, 1)
-    out = grade(within)
-    beyond = (within != rgb).any(1)
-    out[beyond] = 2 * out[beyond] - grade(2 * within[beyond] - rgb[beyond])
+    out = grade(grid.within)
+    if out is grid.within:
+        out = out.copy()
+    out[grid.beyond] = 2 * out[grid.beyond] - grade(grid.mirrored)
     return out
 
 
 @nb.njit(cache=True, nogil=True)
-def _laid_out(codes: Wide, luma: Codes, chroma: Codes) -> None:
+def _laid_out(codes: Wide, place: NDArray[np.int32], luma: Codes, chroma: Codes) -> None:
     """Luma's axis laid out for every code value at 8 bits: it is looked up far more often than the others."""
-    for column in range(codes.shape[0]):
-        for at in range(257):
-            low = min(at // LUMA_STEP, LUMA_NODES - 2)
-            share = np.float32((at - low * LUMA_STEP) / LUMA_STEP)
+    nodes = np.empty((3, NODES + 1), np.float32)
+    line = np.empty((3, NODES * STEP), np.int16)
+    up = np.float32(4096.5)  # so that rounding down is rounding, below zero too
+    for column in range(place.shape[0]):
+        for low in range(NODES):
             for which in range(3):
-                here, after = codes[column, low, which], codes[column, low + 1, which]
-                value = min(max(np.rint((here + (after - here) * share) * SCALE), -32768), 32767)
-                if which == 0:
-                    luma[column, at] = np.int16(value)
-                else:
-                    chroma[column, at, which - 1] = np.int16(value)
+                nodes[which, low] = codes[place[column, low], which]
+        # Code value 256 lies on the last node.
+        nodes[:, NODES] = nodes[:, NODES - 1]
+        for which in range(3):
+            for step in range(STEP):
+                share = np.float32(step) / np.float32(STEP)
+                for low in range(NODES):
+                    here = nodes[which, low]
+                    value = here + (nodes[which, low + 1] - here) * share
+                    line[which, low * STEP + step] = np.int16(np.int32(value + up) - 4096)
+        luma[column] = line[0, :257]
+        for at in range(257):
+            chroma[column, at, 0] = line[1, at]
+            chroma[column, at, 1] = line[2, at]
 
 
 @cache
 def _kernel(sx: int, sy: int, depth: int) -> Any:
     """The loop that looks everything up, compiled for one sampling and depth: counts known beforehand halve its time."""
     extra = depth - 8  # bits below a whole code value at 8 bits
-    bits = 3 + extra  # of the place between two nodes
+    bits = 2 + extra  # of the place between two nodes
     part, weight = (1 << bits) - 1, 2 * bits
     shift = weight + 7 - extra  # from 32 x 10-bit code values, times the weights, to the picture's own depth
     half, top = 1 << (shift - 1), (1 << depth) - 1

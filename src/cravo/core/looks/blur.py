@@ -27,7 +27,9 @@ def gaussian(plane: P, sigma_x: float, sigma_y: float | None = None) -> P:
     fx, fy = _factor(sigma_x), _factor(sigma_y)
     if fx == fy == 1:
         return _filter(plane, sigma_x, sigma_y)
-    padded = cv2.copyMakeBorder(plane, 0, -height % fy, 0, -width % fx, cv2.BORDER_REFLECT)
+    padded = cv2.copyMakeBorder(
+        plane, 0, _padding(height, fy, sigma_y), 0, _padding(width, fx, sigma_x), cv2.BORDER_REFLECT
+    )
     # Smooth areas need finer steps than 8 bits when they are enlarged again.
     small = cv2.resize(
         padded.astype(np.float32), (padded.shape[1] // fx, padded.shape[0] // fy), interpolation=cv2.INTER_AREA
@@ -40,6 +42,12 @@ def gaussian(plane: P, sigma_x: float, sigma_y: float | None = None) -> P:
 
 def _factor(sigma: float) -> int:
     return 1 if sigma <= WIDEST_DIRECT else 1 << int(math.log2(sigma / WIDEST_DIRECT) + 1)
+
+
+def _padding(size: int, factor: int, sigma: float) -> int:
+    """Pixels that make a side a multiple of the factor; then the mirror must not stand where it is padded."""
+    short = -size % factor
+    return short and short + min(math.ceil(REACH * sigma / factor), size // factor) * factor
 
 
 def _remaining(sigma: float, factor: int) -> float:

@@ -6,11 +6,10 @@ loses a fifth of its red. See docs/decisions/0009-one-table-for-a-chain-of-grade
 """
 
 import numpy as np
-from numpy.typing import NDArray
 
 from cravo.core.footage.colour import LUMA
+from cravo.core.grading.curves import Numbers, around
 from cravo.core.grading.ocio import Grade, Rgb
-from cravo.core.grading.periodic import periodic
 from cravo.core.looks.kind import Kind, Values, curve
 
 TURN = np.radians(60)  # at the top of the curve
@@ -20,8 +19,8 @@ _TO_PLANE = np.array([LUMA["bt709"], (1, -0.5, -0.5), (0, np.sqrt(0.75), -np.sqr
 _BACK = np.linalg.inv(_TO_PLANE)
 
 
-def _at(points: NDArray[np.float64], angle: NDArray[np.float64]) -> NDArray[np.float64]:
-    return periodic(points, angle / (2 * np.pi))
+def _at(points: Numbers, angle: Numbers) -> Numbers:
+    return around(points, angle / (2 * np.pi))
 
 
 def _grade(values: Values, path: object) -> Grade:

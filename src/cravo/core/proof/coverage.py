@@ -40,7 +40,8 @@ def runs(shot: Shot, region: Region, tracks: Tracks) -> list[Run]:
     tellers = [_Teller(shot, part, tracks) for part in region.parts]
     found: list[Run] = []
     for frame in range(shot.first, shot.last + 1):
-        state: FrameState = "empty"
+        # Without any part only an outside can be treated, which then is everything, for sure.
+        state: FrameState = "sure" if region.outside else "empty"
         if tellers:
             states = [teller.state(frame) for teller in tellers]
             state = max(states, key=_ORDER.index)

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+// A sheet over the screen with a heading and a way to close it.
+import { NModal } from 'naive-ui'
+
+defineProps<{ title: string; width: number }>()
+const emit = defineEmits<{ close: [] }>()
+</script>
+
+<template>
+  <NModal
+    show
+    preset="card"
+    :closable="false"
+    :auto-focus="false"
+    :aria-label="title"
+    :style="{ width: `${width}px`, maxWidth: 'calc(100vw - 32px)' }"
+    @update:show="emit('close')"
+  >
+    <header>
+      <h2 class="fade">{{ title }}</h2>
+      <button class="plainbutton" type="button" title="Close (Esc)" @click="emit('close')">Close</button>
+    </header>
+    <slot />
+    <template v-if="$slots.action" #action><slot name="action" /></template>
+  </NModal>
+</template>
+
+<style scoped>
+header {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 16px;
+  margin-bottom: 12px;
+}
+</style>
