@@ -127,14 +127,6 @@ function drag(event: PointerEvent) {
   grid-template-columns: 1fr auto;
   gap: 0 4px;
 }
-.tight .box {
-  grid-column: 1 / -1;
-  width: 100%;
-}
-.before {
-  margin-right: 6px;
-  color: var(--text);
-}
 .label {
   flex: 1;
   min-width: 0;
@@ -146,54 +138,9 @@ function drag(event: PointerEvent) {
 .label:hover {
   color: var(--text);
 }
-.box {
-  width: 100%;
-}
 .before {
   margin-right: 6px;
   color: var(--text);
-}
-.label {
-  flex: 1;
-  min-width: 0;
-  color: var(--soft);
-  cursor: ew-resize;
-  touch-action: none;
-  user-select: none;
-}
-.label:hover {
-  color: var(--text);
-}
-.tick {
-  all: unset;
-  position: relative;
-  flex: none;
-  width: 24px;
-  height: 24px;
-  margin: 0 -9px 0 -10px;
-  cursor: pointer;
-}
-.tick::before {
-  content: '';
-  position: absolute;
-  left: 10px;
-  top: 6px;
-  width: 3px;
-  height: 12px;
-  box-sizing: border-box;
-  border: 1px solid var(--control);
-  border-radius: 1px;
-}
-.tick.keyed::before {
-  border-color: var(--text);
-}
-.tick.here::before {
-  background: var(--text);
-  border-color: var(--text);
-}
-.tick:focus-visible {
-  outline: 2px solid var(--accent);
-  outline-offset: -3px;
 }
 .box {
   display: flex;
@@ -204,6 +151,10 @@ function drag(event: PointerEvent) {
   background: var(--field);
   border: 1px solid var(--control);
   border-radius: 4px;
+}
+.tight .box {
+  grid-column: 1 / -1;
+  width: 100%;
 }
 .box:focus-within {
   outline: 2px solid var(--accent);

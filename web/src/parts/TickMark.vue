@@ -25,4 +25,36 @@ const TICKS = {
   ></button>
 </template>
 
-<style scoped></style>
+<style scoped>
+.tick {
+  all: unset;
+  position: relative;
+  flex: none;
+  width: 24px;
+  height: 24px;
+  margin: 0 -9px 0 -10px;
+  cursor: pointer;
+}
+.tick::before {
+  content: '';
+  position: absolute;
+  left: 10px;
+  top: 6px;
+  width: 3px;
+  height: 12px;
+  box-sizing: border-box;
+  border: 1px solid var(--control);
+  border-radius: 1px;
+}
+.tick.keyed::before {
+  border-color: var(--text);
+}
+.tick.here::before {
+  background: var(--text);
+  border-color: var(--text);
+}
+.tick:focus-visible {
+  outline: 2px solid var(--accent);
+  outline-offset: -3px;
+}
+</style>

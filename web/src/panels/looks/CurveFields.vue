@@ -126,7 +126,7 @@ function nudge(event: KeyboardEvent, i: number) {
         {{ one.label.replace('Hue against ', '') }}
       </button>
       <span class="spring"></span>
-      <TickMark :label="setting.label" :tick="tick(setting)" @tick="emit('tick', setting)" />
+      <TickMark class="mark" :label="setting.label" :tick="tick(setting)" @tick="emit('tick', setting)" />
       <button
         class="plainbutton"
         type="button"
@@ -201,8 +201,7 @@ function nudge(event: KeyboardEvent, i: number) {
 .names {
   display: flex;
 }
-.names :deep(.tick) {
-  min-width: 24px;
+.names .mark {
   margin: 0;
 }
 .spring {
