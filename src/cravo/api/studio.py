@@ -36,6 +36,7 @@ class Studio:
         self._plans: OrderedDict[str, Plan] = OrderedDict()
         self._pictures: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
         self._frames: OrderedDict[tuple[object, ...], Picture] = OrderedDict()
+        self._turns: dict[tuple[object, ...], Lock] = {}
         self._held = 0
         self._lock = Lock()
 
@@ -115,13 +116,18 @@ class Studio:
         same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
         key = (project, state.revision, self._stamps(state.document), same.model_dump_json())
         with self._lock:
-            if key in self._frames:
-                return plan, self._frames[key]
-        picture = finished(plan, wanted)
-        with self._lock:
-            self._frames[key] = picture
-            while len(self._frames) > FRAMES:
-                self._frames.popitem(last=False)
+            turn = self._turns.setdefault(key, Lock())
+        # A picture and its scopes are asked for at the same time: the first one renders, the others wait for it.
+        with turn:
+            with self._lock:
+                picture = self._frames.get(key)
+            if picture is None:
+                picture = finished(plan, wanted)
+            with self._lock:
+                self._frames[key] = picture
+                self._turns.pop(key, None)
+                while len(self._frames) > FRAMES:
+                    self._frames.popitem(last=False)
         return plan, picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:

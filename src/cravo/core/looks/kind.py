@@ -161,4 +161,5 @@ class Kind:
     grade: MakeGrade | None = None
     settings: dict[str, Setting] = field(default_factory=dict)
     strength: float = 1.0  # to begin with
+    clears: bool = False  # takes opacity away
     reach: Callable[[Values, Site], float] = _no_reach  # source pixels needed around the treated area

@@ -15,4 +15,5 @@ LOOK = Kind(
     group="Cover",
     about="Takes it out of the picture: a layer beneath shows, or nothing.",
     apply=_apply,
+    clears=True,
 )

@@ -194,7 +194,7 @@ class Plan:
         picture = source.copy()
         for region, inside, outside in active:
             site = self._site(shot, region, frame, picture)
-            if any(step.kind.group == "Cover" for step in inside + outside):
+            if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
             treat(picture, inside, outside, site)
         return picture

@@ -33,26 +33,25 @@ function channel(setting: LookSetting): string | undefined {
 }
 
 const digits = (setting: LookSetting) => (setting.step < 0.01 ? 3 : setting.step < 0.1 ? 2 : setting.step < 1 ? 1 : 0)
+/** Everything that a number's field needs, and what it does. */
+const field = (one: LookSetting) => ({
+  value: valueOf(props.look, one, bench.sourceFrame),
+  low: one.low,
+  high: one.high,
+  step: one.step,
+  digits: digits(one),
+  reset: one.default as number,
+  tick: tickOf(numberOf(props.look, one), bench.sourceFrame),
+  onTick: () => state.tick(props.side, props.look, one),
+  onTrying: (value: number) => state.number(props.side, props.look, one, value, false),
+  onSet: (value: number) => state.number(props.side, props.look, one, value, true),
+})
 const word = (setting: LookSetting) => String(props.look.settings[setting.name] ?? setting.default)
 </script>
 
 <template>
   <template v-for="one in rows.single" :key="one.name">
-    <NumberField
-      v-if="one.type === 'number'"
-      :label="one.label"
-      :unit="one.unit"
-      :value="valueOf(look, one, bench.sourceFrame)"
-      :low="one.low"
-      :high="one.high"
-      :step="one.step"
-      :digits="digits(one)"
-      :reset="one.default as number"
-      :tick="tickOf(numberOf(look, one), bench.sourceFrame)"
-      @tick="state.tick(side, look, one)"
-      @trying="state.number(side, look, one, $event, false)"
-      @set="state.number(side, look, one, $event, true)"
-    />
+    <NumberField v-if="one.type === 'number'" v-bind="field(one)" :label="one.label" :unit="one.unit" />
     <label v-else-if="one.type === 'colour'" class="line soft">
       {{ one.label }}
       <input
@@ -85,16 +84,7 @@ const word = (setting: LookSetting) => String(props.look.settings[setting.name] 
       :name="one.label"
       :before="one === settings[0] ? settings[0].label.split(',')[0] : undefined"
       tight
-      :value="valueOf(look, one, bench.sourceFrame)"
-      :low="one.low"
-      :high="one.high"
-      :step="one.step"
-      :digits="digits(one)"
-      :reset="one.default as number"
-      :tick="tickOf(numberOf(look, one), bench.sourceFrame)"
-      @tick="state.tick(side, look, one)"
-      @trying="state.number(side, look, one, $event, false)"
-      @set="state.number(side, look, one, $event, true)"
+      v-bind="field(one)"
     />
   </div>
   <CurveFields
