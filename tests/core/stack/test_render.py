@@ -246,3 +246,50 @@ def test_before_stands_beside_after(clips):
     both = beside(before, after, 0.5)
     assert np.array_equal(both.y[:, :160], before.y[:, :160])
     assert np.array_equal(both.y[:, 160:], after.y[:, 160:])
+
+
+def middle(picture):
+    return picture.y[90:110, 140:160].astype(float)
+
+
+def test_what_is_transparent_shows_the_layer_beneath_or_black_in_a_file(clips, tmp_path):
+    above = piece(oval([Look(kind="transparent")]))
+    lower = Shot(name="below", medium="fast", start=0, first=0, last=11)
+    both = above.model_copy(update={"layers": [Layer(items=[lower]), *above.layers]})
+    plan, alone = Plan(both, clips, none), Plan(above, clips, none)
+    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, none).frame(3)
+    seen = plan.frame(3)
+    assert seen.a is None
+    assert np.abs(middle(seen) - middle(beneath)).max() <= 1
+    outside = outer(seen)
+    plain = alone.frame(3, treated=False)
+    assert np.array_equal(seen.y[outside], plain.y[outside])
+    assert alone.frame(3).a[100, 150] == 0
+    render(above, clips, none, tmp_path / "o.mp4", Encoding(quality=4), last=2)
+    with Reader(tmp_path / "o.mp4", probe(tmp_path / "o.mp4")) as reader:
+        assert middle(reader.read(1)).max() < 20
+
+
+def test_a_look_that_asks_for_other_frames_gets_them_untreated(clips):
+    """A patch from another frame is that frame's picture, whatever is done to this one, at every size and in any order."""
+    settings = {"from": "another frame", "frame": 9.0, "across": 0.0, "soften": 0.0, "light": 0.0}
+    project = piece(oval([Look(kind="patch", settings=settings)], feather_in=0.0, feather_out=0.0))
+    plan = Plan(project, clips, none)
+    for frame in (2, 7, 0):
+        for size in (None, (160, 104)):
+            out, there = plan.frame(frame, size), plan.frame(9, size, treated=False)
+            scale = out.width / 320
+            rows, columns = slice(int(85 * scale), int(115 * scale)), slice(int(125 * scale), int(175 * scale))
+            assert np.abs(out.y[rows, columns].astype(int) - there.y[rows, columns]).max() <= 1
+
+
+def test_noise_that_changes_from_frame_to_frame_is_averaged_where_the_picture_stands(tmp_path):
+    random = np.random.default_rng(3)
+    clean = textured(160, 96, 6).astype(float) * 0.5 + 60
+    pictures = [np.clip(clean + random.normal(0, 6, clean.shape), 0, 255).astype(np.uint8) for _ in range(7)]
+    still = Clips(a=make_clip(tmp_path / "still.mkv", pictures, codec="ffv1"))
+    look = Look(kind="noise", settings={"luma": 0.0, "colour": 0.0, "over_time": 100.0})
+    plan = Plan(piece(Region(name="r", outside=[look]), last=6, size=(160, 96)), still, none)
+    wanted = np.mean([plan.frame(i, treated=False).y.astype(float) for i in range(7)], axis=0)
+    error = lambda picture: np.sqrt(((picture.y - wanted) ** 2).mean())  # noqa: E731
+    assert error(plan.frame(3)) < 0.6 * error(plan.frame(3, treated=False))
