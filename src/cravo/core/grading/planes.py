@@ -33,6 +33,18 @@ def planes_of(rgb: Image, like: Picture) -> Picture:
     return like.with_planes(rounded(y, like), rounded(small[0], like), rounded(small[1], like))
 
 
+def brightest(rgb: Image) -> NDArray[np.float32]:
+    """The largest channel of each pixel; many times as fast as reducing the last axis."""
+    red, green, blue = cv2.split(rgb)
+    return np.asarray(cv2.max(cv2.max(red, green), blue), np.float32)
+
+
+def darkest(rgb: Image) -> NDArray[np.float32]:
+    """The smallest channel of each pixel."""
+    red, green, blue = cv2.split(rgb)
+    return np.asarray(cv2.min(cv2.min(red, green), blue), np.float32)
+
+
 def rounded(values: NDArray[np.float32], like: Picture) -> Plane:
     """Code values of a picture's depth."""
     if like.depth == 8:

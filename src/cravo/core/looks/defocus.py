@@ -5,11 +5,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import Image, planes_of, rgb_of
+from cravo.core.grading.planes import Image, brightest, planes_of, rgb_of
 from cravo.core.looks.kind import Kind, Site, Values, number, share
 
-GAMMA = 2.2
-LARGEST = 12.0  # pixels up to which the picture is filtered at its own size
+LARGEST = 8.0  # pixels up to which the picture is filtered at its own size
 BRIGHT = 0.8  # of light from which highlights are held to be brighter than they were recorded
 
 
@@ -37,12 +36,13 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     radius = values["radius"] / site.pixel
     if radius < 0.5:
         return picture
-    light = np.power(np.clip(rgb_of(picture), 0, None), GAMMA)
+    # The square is close to the curve of light and costs a tenth of it.
+    light = np.square(np.maximum(rgb_of(picture), 0))
     # What was cut off at white comes back a little, else discs of lamps would be grey.
-    over = np.clip((light.max(2) - BRIGHT) / (1 - BRIGHT), 0, 1)[..., None]
+    over = np.clip((brightest(light) - BRIGHT) / (1 - BRIGHT), 0, 1)[..., None]
     light *= 1 + over * over * (values["highlights"] / 100 * 8)
-    spread = np.power(np.clip(_spread(light, radius), 0, None), 1 / GAMMA)
-    return planes_of(np.minimum(spread, 1).astype(np.float32), picture)
+    spread = np.sqrt(np.maximum(_spread(light, radius), 0))
+    return planes_of(np.minimum(spread, 1), picture)
 
 
 LOOK = Kind(

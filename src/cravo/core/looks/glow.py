@@ -3,7 +3,7 @@
 import numpy as np
 
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import planes_of, rgb_of
+from cravo.core.grading.planes import brightest, planes_of, rgb_of
 from cravo.core.looks.blur import REACH, gaussian
 from cravo.core.looks.kind import Kind, Site, Values, number, share
 
@@ -11,7 +11,7 @@ from cravo.core.looks.kind import Kind, Site, Values, number, share
 def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     rgb = rgb_of(picture)
     threshold = values["threshold"] / 100
-    bright = np.clip((rgb.max(2) - threshold) / max(1 - threshold, 0.01), 0, 1)
+    bright = np.clip((brightest(rgb) - threshold) / max(1 - threshold, 0.01), 0, 1)
     shining = rgb * (bright * site.covered(picture))[..., None]
     sigma = max(values["radius"] / site.pixel, 0.3)
     light = np.stack([gaussian(np.ascontiguousarray(shining[..., c]), sigma) for c in range(3)], 2) * (

@@ -8,7 +8,7 @@ import numpy as np
 
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import rgb_of, rounded
+from cravo.core.grading.planes import darkest, rgb_of, rounded
 from cravo.core.grading.tables import as_codes, to_luma_chroma
 from cravo.core.looks.kind import Kind, Site, Values, colour, number, share
 
@@ -19,8 +19,8 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     haze = np.array(parsed(values["haze"]), np.float32)
     rgb = rgb_of(picture)
     size = max(round(values["window"] / site.pixel), 1)
-    dark = cv2.erode((rgb / np.maximum(haze, 0.05)).min(2), np.ones((2 * size + 1,) * 2, np.uint8))
-    guide = rgb.mean(2)
+    dark = cv2.erode(darkest((rgb / np.maximum(haze, 0.05)).astype(np.float32)), np.ones((2 * size + 1,) * 2, np.uint8))
+    guide = picture.y.astype(np.float32) / ((1 << picture.depth) - 1)
     thin = 1 - values["amount"] / 100 * np.clip(dark, 0, 1)
     thin = cv2.ximgproc.guidedFilter(guide, thin, 2 * size, 1e-3)
     thin = np.clip(thin, THINNEST, 1).astype(np.float32)
