@@ -181,6 +181,7 @@ def test_a_dragged_number_changes_the_picture_within_a_tenth_of_a_second(at: Pag
     open_demo(at)
     draw(at, HEAD)
     add_look(at, "Exposure", "outside")
+    idle(at)  # clips that are newly read are copied meanwhile
     settled(at)
     at.evaluate(
         """() => { const p = document.querySelector('canvas.frame').getContext('2d'), draw = p.drawImage.bind(p)
