@@ -11,7 +11,7 @@ from cravo.core.document import Look
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture
 from cravo.core.footage.reader import Reader
-from cravo.core.grading.tables import applied, as_codes, as_rgb, compiled, to_luma_chroma
+from cravo.core.grading.tables import applied, compiled
 from cravo.core.keyframes import Point
 from cravo.core.looks.blur import gaussian
 from cravo.core.looks.chain import graded, steps_at
@@ -52,7 +52,7 @@ def _table_error(looks: list[Look]) -> tuple[float, float]:
     """Mean and maximum over random colours at 10 bits, in R'G'B' as a screen shows it."""
     seen = Colour()
     rgb = np.random.default_rng(8).random((COLOURS, 3)).astype(np.float32)
-    codes = np.rint(as_codes(rgb @ to_luma_chroma(seen).T, seen)).astype(np.uint16)
+    codes = np.rint(seen.as_codes(rgb @ seen.to_luma_chroma.T)).astype(np.uint16)
     side = int(np.sqrt(COLOURS))
     picture = Picture(codes[:, 0].reshape(side, side), codes[:, 1].reshape(side, side), codes[:, 2].reshape(side, side), 10, (0, 0), seen)  # fmt: skip
     grade = graded(steps_at(looks, 0), lambda name: None)  # type: ignore[arg-type,return-value]
@@ -62,7 +62,7 @@ def _table_error(looks: list[Look]) -> tuple[float, float]:
 
 def _shown(picture: Picture) -> np.ndarray:
     codes = np.stack([plane.ravel() for plane in picture.planes], 1).astype(np.float32)
-    return np.clip(as_rgb(codes, picture.colour), 0, 1)
+    return np.clip(picture.colour.as_rgb(codes), 0, 1)
 
 
 def _blur_errors() -> list[tuple[float, float]]:

@@ -103,7 +103,7 @@ def test_a_colour_chain_goes_out_as_a_table_and_a_list(client, project):
     back = client.post("/api/cdl", json={"text": text}).json()
     assert back["slope_red"] == 1.5
     assert client.post("/api/cdl", json={"text": "<x/>"}).status_code == 400
-    assert client.post("/api/cdl", json={"text": cdl_xml([1] * 3, [0] * 3, [1] * 3, 1, "&<>")}).status_code == 200
+    assert client.post("/api/cdl", json={"text": cdl_xml(back, "&<>")}).status_code == 200
 
 
 def test_recipes_are_kept_handed_on_applied_and_forgotten(client, project):

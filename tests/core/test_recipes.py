@@ -133,8 +133,16 @@ def test_a_damaged_table_is_refused_in_words(tmp_path):
         probe(path)
 
 
+def a_list(slope, offset, power, saturation):
+    rows = {"slope": slope, "offset": offset, "power": power}
+    settings = {
+        f"{name}_{c}": v for name, row in rows.items() for c, v in zip(("red", "green", "blue"), row, strict=True)
+    }
+    return settings | {"saturation": saturation}
+
+
 def test_a_colour_decision_list_goes_out_and_comes_back(tmp_path):
-    text = cdl_xml([1.1, 1, 0.9], [0.01, 0, -0.02], [1.2, 1, 0.8], 0.9, "Tram <1>")
+    text = cdl_xml(a_list([1.1, 1, 0.9], [0.01, 0, -0.02], [1.2, 1, 0.8], 0.9), "Tram <1>")
     back = read_cdl(text)
     assert [back[f"slope_{c}"] for c in ("red", "green", "blue")] == pytest.approx([1.1, 1, 0.9])
     assert [back[f"power_{c}"] for c in ("red", "green", "blue")] == pytest.approx([1.2, 1, 0.8])

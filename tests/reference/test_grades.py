@@ -15,7 +15,7 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture
 from cravo.core.grading.curves import along, around
 from cravo.core.grading.planes import planes_of, rgb_of
-from cravo.core.grading.tables import applied, as_codes, as_rgb, compiled, to_luma_chroma
+from cravo.core.grading.tables import applied, compiled
 from cravo.core.keyframes import Point
 from cravo.core.looks import kinds, values_at
 from cravo.core.looks.balance import adaptation, daylight
@@ -211,11 +211,11 @@ SETTINGS = {
 def test_a_table_does_what_the_exact_grade_does(kind, matrix):
     """Every colour that a picture can have at 10 bits: 0.5/255 in the mean and 2/255 at most, where it is shown."""
     seen = Colour(matrix=matrix)
-    codes = np.rint(as_codes(COLOURS @ to_luma_chroma(seen).T, seen)).astype(np.uint16)
+    codes = np.rint(seen.as_codes(COLOURS @ seen.to_luma_chroma.T)).astype(np.uint16)
     picture = Picture(*(codes[:, c].reshape(40, 100) for c in range(3)), 10, (0, 0), seen)
     grade = kinds()[kind].grade(values_at(Look(kind=kind, settings=SETTINGS[kind]), 0), None)
     out = applied(compiled(grade, seen), picture)
-    rgb = lambda p: np.clip(as_rgb(np.stack([x.ravel() for x in p.planes], 1).astype(np.float32), seen), 0, 1)  # noqa: E731
+    rgb = lambda p: np.clip(seen.as_rgb(np.stack([x.ravel() for x in p.planes], 1).astype(np.float32)), 0, 1)  # noqa: E731
     wanted = np.clip(grade(rgb(picture)), 0, 1)
     error = np.abs(rgb(out) - wanted) * 255
     assert error.mean() <= 0.5

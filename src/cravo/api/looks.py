@@ -5,24 +5,21 @@ from __future__ import annotations
 from uuid import UUID
 
 import cv2
-import numpy as np
 from fastapi import APIRouter, Query, Response
 
 from cravo.api.models import CdlText, CurveRequest, NewRecipe, RecipeInfo, ScopeRequest, ValueRequest
-from cravo.api.studio import TheStudio, download
+from cravo.api.studio import TheStudio, download, matte_shown
 from cravo.core.document import Look, Region
-from cravo.core.errors import BadDocument, CravoError
-from cravo.core.grading.curves import along, around
+from cravo.core.errors import CravoError
+from cravo.core.grading.curves import drawn_curve
 from cravo.core.grading.files import SIZES, cdl_xml, cube_of, read_cdl
 from cravo.core.looks import values_at
 from cravo.core.looks.chain import graded, steps_at
-from cravo.core.recipes import Recipe, built_in, read_recipe, recipe_of
+from cravo.core.recipes import built_in, read_recipe, recipe_of
 from cravo.core.scopes import Value, scope, value_at
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api", tags=["looks"])
-
-CURVE_POINTS = 121
 
 
 @router.get("/recipes")
@@ -60,24 +57,15 @@ def as_file(recipe: str, studio: TheStudio) -> Response:
     found = built_in().get(recipe) or studio.stores.recipes.every().get(recipe)
     if found is None:
         raise Unknown("This recipe is no longer here.")
-    text = found.model_dump_json(indent=2, exclude_defaults=True, exclude={"cravo", "version"})
-    head = Recipe.model_fields
-    start = f'{{\n  "cravo": "{head["cravo"].default}",\n  "version": {head["version"].default},'
-    return download(start + text[1:], found.name, "recipe.json", "application/json")
+    return download(found.to_json(), found.name, "recipe.json", "application/json")
 
 
 @router.post("/projects/{project}/scope", response_class=Response, responses={200: {"content": {"image/png": {}}}})
 def a_scope(project: UUID, wanted: ScopeRequest, studio: TheStudio) -> Response:
     """A scope of a picture as it is shown, as PNG without lines or words."""
     plan, picture = studio.rendered(str(project), wanted.picture)
-    covered = None
-    found = plan.shot_at(wanted.picture.frame)
-    if wanted.region and found:
-        shot, frame = found
-        region = next((one for one in shot.regions if one.id == wanted.region), None)
-        if region is not None:
-            matte = plan.matte(shot, region, frame, picture.width, picture.height)
-            covered = matte.whole(picture.width, picture.height)
+    found = matte_shown(plan, wanted.picture.frame, wanted.region, picture)
+    covered = found[1].whole(picture.width, picture.height) if found else None
     drawn = scope(wanted.kind, picture, covered)
     return Response(cv2.imencode(".png", drawn, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes(), media_type="image/png")
 
@@ -92,12 +80,7 @@ def value(project: UUID, wanted: ValueRequest, studio: TheStudio) -> Value:
 @router.post("/curve")
 def curve(wanted: CurveRequest) -> list[float]:
     """Heights of the curve through some points, evenly from left to right, for drawing it."""
-    points = np.array(sorted(wanted.points))
-    if np.diff(points[:, 0]).min() < 1e-4:
-        raise BadDocument("Two points of the curve lie above one another.")
-    at = np.linspace(0, 1, CURVE_POINTS)
-    heights = around(points, at) if wanted.around else along(points, at)
-    return [round(float(height), 4) for height in heights]
+    return drawn_curve(wanted.points, wanted.around)
 
 
 @router.get("/projects/{project}/grade/{shot}/{region}/{side}.cube", response_class=Response)
@@ -122,12 +105,7 @@ def as_cdl(project: UUID, shot: str, region: str, look: str, studio: TheStudio, 
     one = next((one for one in found.inside + found.outside if one.id == look and one.kind == "cdl"), None)
     if one is None:
         raise Unknown("This look is no longer in the project.")
-    values = values_at(one, frame)
-    slope, offset, power = (
-        [values[f"{name}_{c}"] for c in ("red", "green", "blue")] for name in ("slope", "offset", "power")
-    )
-    text = cdl_xml(slope, offset, power, values["saturation"], found.name)
-    return download(text, found.name, "cdl", "application/xml")
+    return download(cdl_xml(values_at(one, frame), found.name), found.name, "cdl", "application/xml")
 
 
 @router.post("/cdl")

@@ -12,8 +12,9 @@ from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import Project
+from cravo.core.document import Project, Region
 from cravo.core.footage.picture import Box, Picture
+from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.demo.make import SCENES
@@ -157,20 +158,25 @@ def finished(plan: Plan, wanted: PictureRequest) -> Picture:
 
 def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
     """A frame as JPEG, with a region's matte shown as wanted."""
-    found = plan.shot_at(wanted.frame)
-    pixels = None
-    if wanted.view != "picture" and wanted.region and found:
-        shot, source_frame = found
-        region = next((r for r in shot.regions if r.id == wanted.region), None)
-        if region is not None:
-            matte = plan.matte(shot, region, source_frame, picture.width, picture.height)
-            whole = matte.whole(picture.width, picture.height)
-            pixels = shown(picture, whole, wanted.view, region.colour, wanted.plain)
-            if wanted.close:
-                pixels = _close(pixels, matte.box)
-    if pixels is None:
+    found = matte_shown(plan, wanted.frame, wanted.region, picture) if wanted.view != "picture" else None
+    if found is None:
         pixels = over_chequer(picture)
+    else:
+        region, matte = found
+        whole = matte.whole(picture.width, picture.height)
+        pixels = shown(picture, whole, wanted.view, region.colour, wanted.plain)
+        if wanted.close:
+            pixels = _close(pixels, matte.box)
     return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
+
+
+def matte_shown(plan: Plan, frame: int, wanted: str | None, picture: Picture) -> tuple[Region, Matte] | None:
+    """A region of the shot that a frame shows, with its matte at the size of a picture; None where it is not there."""
+    found = plan.shot_at(frame)
+    region = next((one for one in found[0].regions if one.id == wanted), None) if found else None
+    if found is None or region is None:
+        return None
+    return region, plan.matte(found[0], region, found[1], picture.width, picture.height)
 
 
 def _close(pixels: Pixels, box: Box) -> Pixels:

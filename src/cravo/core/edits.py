@@ -138,9 +138,7 @@ class AddPart(_Edit):
         shot = project.shot(self.shot)
         region = shot.region(self.region)
         part = _fresh(self.part, self.frame, shot, self.matrix)
-        names = {one.name for one in region.parts}
-        plain = part.name
-        part.name = next(text for n in count(1) if (text := plain if n == 1 else f"{plain} {n}") not in names)
+        part.name = _free_name(part.name, {one.name for one in region.parts})
         region.parts.append(part)
 
 
@@ -486,8 +484,7 @@ class ApplyRecipe(_Edit):
         around_spot = wanted.place == "spot"
         if around_spot and self.spot is None:
             raise BadDocument("Click the spot that the recipe is for.")
-        names = {region.name for region in shot.regions}
-        name = next(text for n in count(1) if (text := wanted.name if n == 1 else f"{wanted.name} {n}") not in names)
+        name = _free_name(wanted.name, {region.name for region in shot.regions})
         x, y = self.spot if around_spot and self.spot is not None else (0.0, 0.0)
         scale = self.width / 1920
         move = np.array([[scale, 0, x], [0, scale, y], [0, 0, 1]])
@@ -598,6 +595,11 @@ def outline_of(part: Part, frame: int) -> list[Spot]:
     points = shape.points
     every = max(1, -(-len(points) // AREA_POINTS))
     return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
+
+
+def _free_name(plain: str, taken: set[str]) -> str:
+    """The name, with a number behind it where it is taken."""
+    return next(text for n in count(1) if (text := plain if n == 1 else f"{plain} {n}") not in taken)
 
 
 def _free_colour(shot: Shot) -> int:

@@ -16,7 +16,6 @@ from pydantic import BaseModel
 
 from cravo.core.footage.picture import Picture
 from cravo.core.grading.planes import rgb_of
-from cravo.core.grading.tables import as_rgb, spans
 
 Kind = Literal["waveform", "parade", "vectorscope", "histogram"]
 Drawn = NDArray[np.uint8]  # (height, width, 3), B, G, R
@@ -63,24 +62,24 @@ def value_at(picture: Picture, x: int, y: int) -> Value:
     x, y = min(max(x, 0), picture.width - 1), min(max(y, 0), picture.height - 1)
     sx, sy = picture.shifts
     codes = int(picture.y[y, x]), int(picture.u[y >> sy, x >> sx]), int(picture.v[y >> sy, x >> sx])
-    wide = np.array([codes], np.float32) * (1 << (10 - picture.depth))
-    red, green, blue = (float(v) for v in np.clip(as_rgb(wide, picture.colour)[0], 0, 1))
+    rgb = picture.colour.as_rgb(np.array([codes], np.float32), picture.depth)[0]
+    red, green, blue = (float(v) for v in np.clip(rgb, 0, 1))
     hue, saturation, _ = colorsys.rgb_to_hsv(red, green, blue)
-    low, span, _ = spans(picture.colour)
+    low, span, _ = picture.colour.spans(picture.depth)
     return Value(
         depth=picture.depth,
         codes=codes,
         rgb8=(round(red * 255), round(green * 255), round(blue * 255)),
         rgb10=(round(red * 1023), round(green * 1023), round(blue * 1023)),
-        luma=round((float(wide[0, 0]) - low) / span * 100, 1),
+        luma=round((codes[0] - low) / span * 100, 1),
         hue=round(hue * 360, 1),
         saturation=round(saturation * 100, 1),
     )
 
 
 def _luma(picture: Picture) -> NDArray[np.float32]:
-    low, span, _ = spans(picture.colour)
-    return (picture.y.astype(np.float32) * (1 << (10 - picture.depth)) - low) / span
+    low, span, _ = picture.colour.spans(picture.depth)
+    return (picture.y.astype(np.float32) - np.float32(low)) / np.float32(span)
 
 
 def _place(values: NDArray[np.float32]) -> NDArray[np.intp]:
@@ -106,9 +105,8 @@ def _bright(counts: NDArray[np.intp], usual: float) -> NDArray[np.float32]:
 
 def _vectorscope(picture: Picture, mask: Mask) -> Drawn:
     """Chroma as seen from above, no colour in the middle, Cb to the right and Cr upwards; each place in its own colour."""
-    _, _, span = spans(picture.colour)
-    scale = 1 << (10 - picture.depth)
-    across, up = (((plane[mask].astype(np.float32) * scale - 512) / span + 0.5) for plane in (picture.u, picture.v))
+    _, _, span = picture.colour.spans(picture.depth)
+    across, up = (((plane[mask].astype(np.float32) - picture.neutral) / span + 0.5) for plane in (picture.u, picture.v))
     column, row = (np.clip((v * SQUARE).astype(np.intp), 0, SQUARE - 1) for v in (across, 1 - up))
     counts = np.bincount(row * SQUARE + column, minlength=SQUARE * SQUARE).reshape(SQUARE, SQUARE)
     bright = _bright(cv2.GaussianBlur(counts.astype(np.float32), (3, 3), 0), max(len(column) / 4000, 0.2))
@@ -117,11 +115,11 @@ def _vectorscope(picture: Picture, mask: Mask) -> Drawn:
 
 def _wheel(picture: Picture) -> NDArray[np.float32]:
     """The colour of each place of the vectorscope at middle brightness, (SQUARE, SQUARE, 3), B, G, R."""
-    _, _, span = spans(picture.colour)
+    _, _, span = picture.colour.spans()
     axis = ((np.arange(SQUARE, dtype=np.float32) + 0.5) / SQUARE - 0.5) * span + 512
     cb, cr = np.meshgrid(axis, axis[::-1])
     codes = np.stack([np.full_like(cb, 620), cb, cr], 2).reshape(-1, 3).astype(np.float32)
-    rgb = np.clip(as_rgb(codes, picture.colour), 0.12, 1).reshape(SQUARE, SQUARE, 3)
+    rgb = np.clip(picture.colour.as_rgb(codes), 0.12, 1).reshape(SQUARE, SQUARE, 3)
     return rgb[..., ::-1] * 255
 
 

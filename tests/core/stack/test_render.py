@@ -293,3 +293,15 @@ def test_noise_that_changes_from_frame_to_frame_is_averaged_where_the_picture_st
     wanted = np.mean([plan.frame(i, treated=False).y.astype(float) for i in range(7)], axis=0)
     error = lambda picture: np.sqrt(((picture.y - wanted) ** 2).mean())  # noqa: E731
     assert error(plan.frame(3)) < 0.6 * error(plan.frame(3, treated=False))
+
+
+def test_a_transparent_shot_of_eight_bits_lies_over_one_of_ten(clips):
+    above = piece(oval([Look(kind="transparent")]))
+    lower = Shot(name="below", medium="ten", start=0, first=0, last=11)
+    both = above.model_copy(update={"layers": [Layer(items=[lower]), *above.layers]})
+    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, none).frame(3)
+    seen = Plan(both, clips, none).frame(3)
+    assert (seen.depth, seen.a) == (10, None)
+    assert np.abs(middle(seen) - middle(beneath)).max() <= 2
+    outside, plain = outer(seen), Plan(above, clips, none).frame(3, treated=False)
+    assert np.abs(seen.y[outside] / 4 - plain.y[outside]).max() <= 1

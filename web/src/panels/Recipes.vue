@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Recipes to choose, each shown as it would make the present frame.
 import { NButton, NInput } from 'naive-ui'
-import { onMounted, ref } from 'vue'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { picture } from '../api/client'
 import type { RecipeInfo } from '../api/types'
 import Sheet from '../parts/Sheet.vue'
@@ -18,8 +18,15 @@ const THUMB = { width: 320, height: 180 }
 
 onMounted(async () => {
   await state.loadRecipes()
-  for (const one of state.recipes) await preview(one)
+  await previewAll()
 })
+
+let over = false
+onBeforeUnmount(() => (over = true))
+
+async function previewAll() {
+  for (const one of state.recipes) if (!over && !shown.value[one.id]) await preview(one)
+}
 
 const needsRegion = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'selected')
 const needsSpot = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'spot')
@@ -59,14 +66,13 @@ function choose(one: RecipeInfo) {
 async function keep() {
   await state.keepRecipe(name.value)
   name.value = ''
-  const last = state.recipes.at(-1)
-  if (last) await preview(last)
+  await previewAll()
 }
 
 async function read(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0]
   if (file) await state.readRecipe(file)
-  for (const one of state.recipes) if (!shown.value[one.id]) await preview(one)
+  await previewAll()
 }
 </script>
 

@@ -1,7 +1,7 @@
 // Looks of regions: changes to them, copies, recipes.
 import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
@@ -25,6 +25,12 @@ export const useLooks = defineStore('looks', () => {
   listen((news) => {
     if (news.kind === 'recipes' && recipes.value.length) void loadRecipes()
   })
+
+  // What comes next belongs to the project in which it was begun.
+  watch(
+    () => bench.id,
+    () => (guide.value = null),
+  )
 
   function kindOf(look: Look) {
     return kinds.value.find((one) => one.kind === look.kind)

@@ -44,22 +44,23 @@ export const useShelf = defineStore('shelf', () => {
 
   /** Upload files one after another; each shows how far it is and can be stopped. */
   async function take(files: Iterable<File>) {
-    const waiting = [...files].map((file) => {
-      const upload = reactive<Upload>({ name: file.name, share: 0, problem: null, stop: () => forget(upload) })
-      uploads.value.push(upload)
-      return { file, upload }
-    })
+    const waiting = [...files].map((file) => ({ file, upload: announce(file) }))
     for (const { file, upload } of waiting) if (uploads.value.includes(upload)) await send(file, upload)
   }
 
   /** Upload one file; gives the medium's id, or null where it did not arrive. */
   async function takeOne(file: File): Promise<string | null> {
-    const upload = reactive<Upload>({ name: file.name, share: 0, problem: null, stop: () => forget(upload) })
-    uploads.value.push(upload)
+    const upload = announce(file)
     const id = await send(file, upload)
     if (upload.problem) say().message.error(upload.problem)
     await load()
     return id
+  }
+
+  function announce(file: File): Upload {
+    const upload = reactive<Upload>({ name: file.name, share: 0, problem: null, stop: () => forget(upload) })
+    uploads.value.push(upload)
+    return upload
   }
 
   function send(file: File, upload: Upload): Promise<string | null> {

@@ -43,7 +43,8 @@ const size = computed(() => {
 const wanted = computed<PictureRequest>(() => ({
   frame: bench.frame,
   ...size.value,
-  view: bench.view === 'outline' ? 'picture' : bench.view,
+  // A matte lies on one picture, not on two that are half as large.
+  view: bench.view === 'outline' || bench.aside ? 'picture' : bench.view,
   region: bench.regionId,
   before: bench.before,
   aside: bench.aside,

@@ -6,8 +6,10 @@ section 4.6, scaled by 2**(depth - 8).
 
 from typing import Literal
 
+import numpy as np
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorPrimaries, ColorRange, Colorspace, ColorTrc
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 Matrix = Literal["bt601", "bt709"]
@@ -47,25 +49,44 @@ class Colour(BaseModel):
         frame.color_primaries = int(ColorPrimaries.BT709 if standard else ColorPrimaries.SMPTE170M)
         frame.color_trc = int(ColorTrc.BT709 if standard else ColorTrc.SMPTE170M)
 
+    @property
+    def to_luma_chroma(self) -> NDArray[np.float32]:
+        """From R'G'B' in 0..1 to Y' in 0..1 and Cb, Cr in -0.5..0.5, (3, 3)."""
+        kr, kg, kb = LUMA[self.matrix]
+        luma = np.array([kr, kg, kb])
+        blue, red = (np.array([0, 0, 1]) - luma) / (2 * (1 - kb)), (np.array([1, 0, 0]) - luma) / (2 * (1 - kr))
+        return np.stack([luma, blue, red]).astype(np.float32)
+
+    def spans(self, depth: int = 10) -> tuple[float, float, float]:
+        """Code value of black, span of luma, span of chroma, at a depth in bits."""
+        if self.full_range:
+            top = float((1 << depth) - 1)
+            return 0.0, top, top
+        unit = float(1 << (depth - 8))
+        return 16 * unit, 219 * unit, 224 * unit
+
+    def as_codes(self, values: NDArray[np.float32], depth: int = 10) -> NDArray[np.float32]:
+        """Y', Cb, Cr (n, 3) as code values at a depth, not rounded."""
+        low, luma, chroma = self.spans(depth)
+        middle = 128 << (depth - 8)
+        return values * np.array([luma, chroma, chroma], np.float32) + np.array([low, middle, middle], np.float32)
+
+    def as_rgb(self, codes: NDArray[np.float32], depth: int = 10) -> NDArray[np.float32]:
+        """R'G'B' (n, 3) of code values at a depth."""
+        low, luma, chroma = self.spans(depth)
+        middle = 128 << (depth - 8)
+        values = (codes - np.array([low, middle, middle], np.float32)) / np.array([luma, chroma, chroma], np.float32)
+        return (values @ np.linalg.inv(self.to_luma_chroma).T).astype(np.float32)
+
     def code_values(self, red: float, green: float, blue: float, depth: int = 8) -> tuple[int, int, int]:
         """Y', Cb, Cr code values of an R'G'B' colour.
 
         Parameters: red, green, blue in 0..1 (non-linear); depth in bits, 8 or 10.
         Returns whole code values inside the stated range.
         """
-        kr, kg, kb = LUMA[self.matrix]
-        luma = kr * red + kg * green + kb * blue
-        cb = (blue - luma) / (2 * (1 - kb))
-        cr = (red - luma) / (2 * (1 - kr))
-        unit = 1 << (depth - 8)
-        top = (1 << depth) - 1
-        if self.full_range:
-            low, luma_span, chroma_span = 0, top, top
-        else:
-            low, luma_span, chroma_span = 16 * unit, 219 * unit, 224 * unit
-        middle = 128 * unit
-        values = (low + luma_span * luma, middle + chroma_span * cb, middle + chroma_span * cr)
-        return tuple(int(min(max(round(v), 0), top)) for v in values)  # type: ignore[return-value]
+        values = self.as_codes(np.array([[red, green, blue]], np.float32) @ self.to_luma_chroma.T, depth)
+        y, cb, cr = (int(v) for v in np.clip(np.rint(values[0]), 0, (1 << depth) - 1))
+        return y, cb, cr
 
 
 def parsed(text: str) -> tuple[float, float, float]:

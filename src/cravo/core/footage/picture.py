@@ -226,7 +226,11 @@ def conformed(picture: Picture, like: Picture) -> Picture:
         src_color_range=picture.colour.scaler_range,
         dst_color_range=like.colour.scaler_range,
     )
-    return from_frame(frame, like.colour).with_alpha(picture.a if picture.depth == like.depth else None)
+    other = from_frame(frame, like.colour)
+    if picture.a is None or picture.depth == other.depth:
+        return other.with_alpha(picture.a)
+    scale = ((1 << other.depth) - 1) / ((1 << picture.depth) - 1)
+    return other.with_alpha(np.rint(picture.a * scale).astype(other.y.dtype))
 
 
 def _screen_frame(picture: Picture, layout: str) -> VideoFrame:

@@ -20,7 +20,7 @@ from av.video.frame import VideoFrame
 from cravo.core.errors import BadFootage
 from cravo.core.footage.facts import Facts, Sound
 from cravo.core.footage.picture import from_frame
-from cravo.core.grading.cubes import is_table, table_facts
+from cravo.core.grading.cubes import table_facts
 
 LARGEST_SIDE = 8192
 MOST_STREAMS = 32
@@ -56,9 +56,10 @@ def probe(path: Path) -> Facts:
 
 def read_facts(path: Path) -> Facts:
     """Probe in this process; `probe` is what everything else calls."""
-    if is_table(path):
-        return table_facts(path)
     try:
+        table = table_facts(path)
+        if table is not None:
+            return table
         with av.open(str(path), metadata_errors="ignore") as container:
             return _facts(container, path)
     except (av.error.FFmpegError, UnicodeDecodeError) as error:

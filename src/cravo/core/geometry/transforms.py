@@ -19,6 +19,14 @@ def apply(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
     return mapped[:, :2] / mapped[:, 2:]
 
 
+HALF = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
+
+
+def for_opencv(matrix: Matrix) -> Matrix:
+    """A matrix of pixels with centres at halves as OpenCV wants it, which puts them on whole numbers."""
+    return inverse(HALF) @ matrix @ HALF
+
+
 @nb.njit(cache=True)
 def inverse(m: Matrix) -> Matrix:
     """The matrix back; not finite where there is none. Many times as fast as the general one."""

@@ -17,23 +17,22 @@ LARGEST = 64 << 20
 _SIZE = re.compile(rb"^\s*LUT_(1|3)D_SIZE\s+(\d+)", re.M)
 
 
-def is_table(path: Path) -> bool:
-    """Whether a file is a table; told by its beginning, as names say nothing."""
+def table_facts(path: Path) -> Facts | None:
+    """What is known of a table, None where the file is none; told by its beginning, as names say nothing.
+
+    Raises BadFootage with a sentence where it cannot be used.
+    """
     with path.open("rb") as file:
-        return _SIZE.search(file.read(4096)) is not None
-
-
-def table_facts(path: Path) -> Facts:
-    """What is known of a table; raises BadFootage with a sentence where it cannot be used."""
+        found = _SIZE.search(file.read(4096))
+    if found is None:
+        return None
     if path.stat().st_size > LARGEST:
         raise BadFootage("This table is larger than any table is.")
-    head = path.open("rb").read(4096)
-    found = _SIZE.search(head)
     try:
         graded_by(OCIO.FileTransform(src=str(path)))
     except CravoError:
         raise BadFootage("This table is damaged: its numbers do not fit together.") from None
-    kind, size = (int(part) for part in found.groups()) if found else (3, 0)
+    kind, size = (int(part) for part in found.groups())
     return Facts(
         kind="table",
         width=size,

@@ -3,11 +3,16 @@
 Cubic pieces that never leave the range of their two ends (Fritsch, Carlson 1980; the means of slopes after Brodlie).
 """
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.errors import BadDocument
+
+DRAWN = 121  # points of a curve on the screen
+APART = 0.002  # least distance of two points
 Numbers = NDArray[np.floating[Any]]
 
 
@@ -37,6 +42,15 @@ def around(points: Numbers, at: Numbers) -> Numbers:
     piece = np.searchsorted(x, place, side="right") - 1
     after = (piece + 1) % len(x)
     return _piece((place - x[piece]) % 1.0, width[piece], y[piece], y[after], tangent[piece], tangent[after])
+
+
+def drawn_curve(points: Sequence[tuple[float, float]], circle: bool) -> list[float]:
+    """Heights of the curve through some points, evenly from left to right; raises BadDocument where two are one above the other."""
+    ordered = np.array(sorted(points))
+    if np.diff(ordered[:, 0]).min() < APART:
+        raise BadDocument("Two points of the curve lie above one another.")
+    heights = (around if circle else along)(ordered, np.linspace(0, 1, DRAWN))
+    return [round(float(height), 4) for height in heights]
 
 
 def _mean(before: Numbers, after: Numbers) -> Numbers:

@@ -14,6 +14,7 @@ from cravo.core.grading.ocio import Grade
 
 SIZES = (17, 33, 65)
 LONGEST = 1 << 20  # characters of a list
+CHANNELS = ("red", "green", "blue")
 
 
 def cube_of(grade: Grade, title: str, size: int = 33) -> str:
@@ -26,20 +27,20 @@ def cube_of(grade: Grade, title: str, size: int = 33) -> str:
     return f'TITLE "{safe}"\nLUT_3D_SIZE {size}\nDOMAIN_MIN 0.0 0.0 0.0\nDOMAIN_MAX 1.0 1.0 1.0\n{rows}\n'
 
 
-def cdl_xml(slope: list[float], offset: list[float], power: list[float], saturation: float, name: str) -> str:
-    """An ASC color decision list with one correction."""
+def cdl_xml(settings: dict[str, float], name: str) -> str:
+    """An ASC color decision list with one correction, from the settings of the look `cdl`."""
 
-    def row(numbers: list[float]) -> str:
-        return " ".join(f"{v:.6g}" for v in numbers)
+    def row(which: str) -> str:
+        return " ".join(f"{settings[f'{which}_{c}']:.6g}" for c in CHANNELS)
 
     safe = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-") or "look"
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         '<ColorDecisionList xmlns="urn:ASC:CDL:v1.2">\n  <ColorDecision>\n'
         f'    <ColorCorrection id="{safe}">\n'
-        f"      <SOPNode>\n        <Slope>{row(slope)}</Slope>\n        <Offset>{row(offset)}</Offset>\n"
-        f"        <Power>{row(power)}</Power>\n      </SOPNode>\n"
-        f"      <SatNode>\n        <Saturation>{saturation:.6g}</Saturation>\n      </SatNode>\n"
+        f"      <SOPNode>\n        <Slope>{row('slope')}</Slope>\n        <Offset>{row('offset')}</Offset>\n"
+        f"        <Power>{row('power')}</Power>\n      </SOPNode>\n"
+        f"      <SatNode>\n        <Saturation>{settings['saturation']:.6g}</Saturation>\n      </SatNode>\n"
         "    </ColorCorrection>\n  </ColorDecision>\n</ColorDecisionList>\n"
     )
 
@@ -62,5 +63,5 @@ def read_cdl(text: str) -> dict[str, float]:
             raise CravoError("There is no colour correction in this file that can be read.") from None
     settings = {"saturation": found.getSat()}
     for name, numbers in (("slope", found.getSlope()), ("offset", found.getOffset()), ("power", found.getPower())):
-        settings |= {f"{name}_{c}": v for c, v in zip(("red", "green", "blue"), numbers, strict=True)}
+        settings |= {f"{name}_{c}": v for c, v in zip(CHANNELS, numbers, strict=True)}
     return settings

@@ -7,7 +7,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.grading.tables import spans, to_luma_chroma
 
 Image = NDArray[np.float32]  # (height, width, 3)
 
@@ -16,16 +15,16 @@ def rgb_of(picture: Picture) -> Image:
     """R'G'B' in 0..1 of every pixel, chroma enlarged linearly; values outside are kept."""
     size = (picture.width, picture.height)
     planes = [cv2.resize(plane.astype(np.float32), size, interpolation=cv2.INTER_LINEAR) for plane in picture.planes]
-    low, luma, chroma = (value / (1 << (10 - picture.depth)) for value in spans(picture.colour))
-    matrix = np.linalg.inv(to_luma_chroma(picture.colour)) @ np.diag([1 / luma, 1 / chroma, 1 / chroma])
+    low, luma, chroma = picture.colour.spans(picture.depth)
+    matrix = np.linalg.inv(picture.colour.to_luma_chroma) @ np.diag([1 / luma, 1 / chroma, 1 / chroma])
     start = matrix @ -np.array([low, picture.neutral, picture.neutral])
     return np.asarray(cv2.transform(cv2.merge(planes), np.column_stack([matrix, start])), np.float32)
 
 
 def planes_of(rgb: Image, like: Picture) -> Picture:
     """R'G'B' (height, width, 3) as a picture of the format of another one."""
-    low, luma, chroma = (value / (1 << (10 - like.depth)) for value in spans(like.colour))
-    matrix = np.diag([luma, chroma, chroma]) @ to_luma_chroma(like.colour)
+    low, luma, chroma = like.colour.spans(like.depth)
+    matrix = np.diag([luma, chroma, chroma]) @ like.colour.to_luma_chroma
     codes = cv2.transform(rgb, np.column_stack([matrix, [low, like.neutral, like.neutral]]))
     y, u, v = cv2.split(codes)
     size = like.u.shape[::-1]

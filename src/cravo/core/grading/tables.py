@@ -18,7 +18,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.footage.colour import LUMA, Colour
+from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture, Plane
 from cravo.core.grading.ocio import Grade, Rgb
 
@@ -55,7 +55,7 @@ def compiled(grade: Grade, colour: Colour) -> Table:
     """The table of a grade for pictures of a luma matrix and range."""
     grid = _grid(colour)
     rgb = np.clip(_continued(grade, grid), -BEYOND, 1 + BEYOND)
-    codes = np.clip(as_codes(rgb @ to_luma_chroma(colour).T, colour) * np.float32(SCALE), -4000, 32767)
+    codes = np.clip(colour.as_codes(rgb @ colour.to_luma_chroma.T) * np.float32(SCALE), -4000, 32767)
     luma, chroma = np.empty((NODES**2, 257), np.int16), np.empty((NODES**2, 257, 2), np.int16)
     _laid_out(codes, grid.place, luma, chroma)
     return Table(luma, chroma)
@@ -73,32 +73,6 @@ def applied(table: Table, picture: Picture) -> Picture:
     return picture.with_planes(new[0][:height, :width], *new[1:])
 
 
-def to_luma_chroma(colour: Colour) -> Wide:
-    """From R'G'B' in 0..1 to Y' in 0..1 and Cb, Cr in -0.5..0.5 (BT.601, BT.709)."""
-    kr, kg, kb = LUMA[colour.matrix]
-    luma = np.array([kr, kg, kb])
-    blue, red = (np.array([0, 0, 1]) - luma) / (2 * (1 - kb)), (np.array([1, 0, 0]) - luma) / (2 * (1 - kr))
-    return np.stack([luma, blue, red]).astype(np.float32)
-
-
-def spans(colour: Colour) -> tuple[float, float, float]:
-    """Code value of black, span of luma, span of chroma, at 10 bits."""
-    return (0.0, 1023.0, 1023.0) if colour.full_range else (64.0, 876.0, 896.0)
-
-
-def as_codes(values: Wide, colour: Colour) -> Wide:
-    """Y', Cb, Cr (n, 3) as code values at 10 bits, not rounded."""
-    low, luma, chroma = spans(colour)
-    return values * np.array([luma, chroma, chroma], np.float32) + np.array([low, 512, 512], np.float32)
-
-
-def as_rgb(codes: Wide, colour: Colour) -> Rgb:
-    """R'G'B' (n, 3) of code values at 10 bits."""
-    low, luma, chroma = spans(colour)
-    values = (codes - np.array([low, 512, 512], np.float32)) / np.array([luma, chroma, chroma], np.float32)
-    return (values @ np.linalg.inv(to_luma_chroma(colour)).T.astype(np.float32)).astype(np.float32)
-
-
 @dataclass(frozen=True, slots=True)
 class _Grid:
     within: Rgb  # the nodes in and around the cube, those around it drawn to its surface
@@ -111,10 +85,10 @@ class _Grid:
 def _grid(colour: Colour) -> _Grid:
     nodes = np.arange(NODES, dtype=np.float32) * (4 * STEP)
     cb, cr, y = np.meshgrid(nodes, nodes, nodes, indexing="ij")
-    rgb = as_rgb(np.stack([y.ravel(), cb.ravel(), cr.ravel()], 1), colour)
+    rgb = colour.as_rgb(np.stack([y.ravel(), cb.ravel(), cr.ravel()], 1))
     inside: NDArray[np.bool_] = np.all((rgb > -MARGIN) & (rgb < 1 + MARGIN), axis=1)
-    drawn_in = np.clip(rgb[~inside], 0, 1) @ to_luma_chroma(colour).T
-    place = np.clip(np.rint(as_codes(drawn_in, colour) / (4 * STEP)).astype(int), 0, NODES - 1)
+    drawn_in = np.clip(rgb[~inside], 0, 1) @ colour.to_luma_chroma.T
+    place = np.clip(np.rint(colour.as_codes(drawn_in) / (4 * STEP)).astype(int), 0, NODES - 1)
     order = np.full(len(inside), -1)
     order[inside] = np.arange(np.count_nonzero(inside))
     order[~inside] = order[(place[:, 1] * NODES + place[:, 2]) * NODES + place[:, 0]]

@@ -14,6 +14,7 @@ import numpy as np
 
 from cravo.core.document import Look
 from cravo.core.errors import BadDocument
+from cravo.core.grading.curves import APART
 from cravo.core.keyframes import Keyed, KeyedOutline, outline_at, value_at
 from cravo.core.looks.kind import Kind, Setting, Values
 
@@ -76,5 +77,5 @@ def _check_curve(name: str, value: object) -> None:
     every = [value] if isinstance(value, list) else [key.points for key in value.keys]  # type: ignore[attr-defined]
     for points in every:
         across = sorted(point.x for point in points)
-        if len(across) < 3 or across[0] < 0 or across[-1] > 1 or min(np.diff(across)) < 0.002:
+        if len(across) < 3 or across[0] < 0 or across[-1] > 1 or min(np.diff(across)) < APART:
             raise BadDocument(f"The curve {name} needs three or more points from left to right, none above another.")

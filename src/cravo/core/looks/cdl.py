@@ -5,20 +5,14 @@ Nothing is cut off between the steps, as OpenColorIO does it too: what is whiter
 
 import PyOpenColorIO as OCIO
 
+from cravo.core.grading.files import CHANNELS
 from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, number
 
-CHANNELS = ("red", "green", "blue")
-
-
-def transform(values: Values) -> OCIO.CDLTransform:
-    """The list as OpenColorIO has it."""
-    slope, offset, power = ([values[f"{name}_{c}"] for c in CHANNELS] for name in ("slope", "offset", "power"))
-    return OCIO.CDLTransform(slope=slope, offset=offset, power=power, sat=values["saturation"])
-
 
 def _grade(values: Values, path: object) -> Grade:
-    return graded_by(transform(values))
+    slope, offset, power = ([values[f"{name}_{c}"] for c in CHANNELS] for name in ("slope", "offset", "power"))
+    return graded_by(OCIO.CDLTransform(slope=slope, offset=offset, power=power, sat=values["saturation"]))
 
 
 LOOK = Kind(

@@ -9,7 +9,6 @@ import numpy as np
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.picture import Picture
 from cravo.core.grading.planes import darkest, rgb_of, rounded
-from cravo.core.grading.tables import as_codes, to_luma_chroma
 from cravo.core.looks.kind import Kind, Site, Values, colour, number, share
 
 THINNEST = 0.2  # of what is left of the scene's own light, so that noise is not blown up without end
@@ -25,7 +24,7 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     thin = cv2.ximgproc.guidedFilter(guide, thin, 2 * size, 1e-3)
     thin = np.clip(thin, THINNEST, 1).astype(np.float32)
     # The light of the haze goes away and what is left becomes stronger; all that is linear, so it is done to the planes.
-    codes = as_codes((haze @ to_luma_chroma(picture.colour).T)[None], picture.colour)[0] / (1 << (10 - picture.depth))
+    codes = picture.colour.as_codes((haze @ picture.colour.to_luma_chroma.T)[None], picture.depth)[0]
     rows, columns = picture.u.shape
     small = cv2.resize(thin, (columns, rows), interpolation=cv2.INTER_AREA)
     planes = [

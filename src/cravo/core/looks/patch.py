@@ -5,7 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.geometry.transforms import Matrix, apply, inverse
+from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse
 from cravo.core.grading.planes import rounded
 from cravo.core.looks.blur import blurred
 from cravo.core.looks.kind import Kind, Site, Values, choice, number, share
@@ -43,15 +43,17 @@ def _way(values: Values, site: Site, frame: int | None) -> Matrix:
 def _taken(picture: Picture, source: Picture, way: Matrix, site: Site) -> Picture:
     """What the way leads to, over the treated part; borders are mirrored."""
     sx, sy = picture.shifts
-    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     planes: list[Plane] = []
     for plane, wanted, (x, y) in zip(source.planes, picture.planes, [(0, 0), (sx, sy), (sx, sy)], strict=True):
         to_source = np.array([[site.pixel * (1 << x), 0, site.box.left * site.pixel], [0, site.pixel * (1 << y), site.box.top * site.pixel], [0, 0, 1]])  # fmt: skip
         back = np.diag([1 / (site.pixel * (1 << x)), 1 / (site.pixel * (1 << y)), 1])
-        matrix = np.linalg.inv(half) @ back @ way @ to_source @ half
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         size = wanted.shape[1], wanted.shape[0]
-        planes.append(cv2.warpPerspective(plane, matrix, size, flags=flags, borderMode=cv2.BORDER_REFLECT))
+        planes.append(
+            cv2.warpPerspective(
+                plane, for_opencv(back @ way @ to_source), size, flags=flags, borderMode=cv2.BORDER_REFLECT
+            )
+        )
     return picture.with_planes(planes[0], planes[1], planes[2])
 
 

@@ -117,17 +117,20 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     matrix = _anchor(values, site) / site.pixel
     sx, sy = picture.shifts
     planes = []
-    for plane, (x, y) in zip(picture.planes, [(0, 0), (sx, sy), (sx, sy)], strict=True):
-        out = np.empty_like(plane)
+    for alike, (x, y) in (((picture.y,), (0, 0)), ((picture.u, picture.v), (sx, sy))):
+        height, width = alike[0].shape
+        new = [np.empty_like(plane) for plane in alike]
         if straight:
-            rows = edges(site.box.top / (1 << y), plane.shape[0], cell / (1 << y))
-            columns = edges(site.box.left / (1 << x), plane.shape[1], cell / (1 << x))
-            _average(plane, rows, columns, out)
+            rows = edges(site.box.top / (1 << y), height, cell / (1 << y))
+            columns = edges(site.box.left / (1 << x), width, cell / (1 << x))
+            for plane, out in zip(alike, new, strict=True):
+                _average(plane, rows, columns, out)
         else:
             scaled = matrix * np.array([1 << x, 1 << y, 1])
-            ids, count = cells(SHAPES.index(values["shape"]), cell, plane.shape[1], plane.shape[0], scaled)
-            _means(plane, ids, count, out)
-        planes.append(out)
+            ids, count = cells(SHAPES.index(values["shape"]), cell, width, height, scaled)
+            for plane, out in zip(alike, new, strict=True):
+                _means(plane, ids, count, out)
+        planes += new
     found = picture.with_planes(*planes)
     return blurred(found, SOFTEST * cell * values["smooth"] / 100) if values["smooth"] > 0 else found
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture
+from cravo.core.geometry.transforms import for_opencv
 from cravo.core.grading.planes import planes_of
 from cravo.core.looks.kind import Kind, Site, Values, file, number, share
 from cravo.core.mattes.blend import covered
@@ -57,8 +58,7 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
         image = cv2.resize(image, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
     scaled = np.diag([width / image.shape[1], height / image.shape[0], 1])
     view = np.array([[1 / site.pixel, 0, -site.box.left], [0, 1 / site.pixel, -site.box.top], [0, 0, 1]])
-    half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
-    matrix = np.linalg.inv(half) @ view @ to_source @ scaled @ half
+    matrix = for_opencv(view @ to_source @ scaled)
     laid = cv2.warpPerspective(image, matrix, (picture.width, picture.height), flags=cv2.INTER_LINEAR)
     alpha = laid[..., 3]
     colours = laid[..., :3] / np.maximum(alpha, 1e-4)[..., None]

@@ -30,9 +30,9 @@ def _mix_evenly(plane: Plane, treated: Plane, strength: float) -> None:
             plane[y, x] = np.int32(old + (np.float32(treated[y, x]) - old) * share + half)
 
 
-def lay_inside(picture: Picture, treated: Picture, matte: Matte, strength: float = 1.0) -> None:
+def lay_inside(picture: Picture, treated: Picture, matte: Matte) -> None:
     """Write `treated`, which shows the matte's box, into the picture where the matte covers."""
-    _lay(picture.crop(matte.box), treated, matte.values, strength, inside=True)
+    _lay(picture.crop(matte.box), treated, matte.values, inside=True)
 
 
 def lay_outside(picture: Picture, treated: Picture, matte: Matte) -> None:
@@ -48,7 +48,7 @@ def lay_outside(picture: Picture, treated: Picture, matte: Matte) -> None:
         if not around.empty:
             lay_evenly(picture.crop(around), treated.crop(around))
     if not box.empty:
-        _lay(picture.crop(box), treated.crop(box), matte.values, 1.0, inside=False)
+        _lay(picture.crop(box), treated.crop(box), matte.values, inside=False)
 
 
 def lay_evenly(picture: Picture, treated: Picture, strength: float = 1.0) -> None:
@@ -65,7 +65,7 @@ def lay_evenly(picture: Picture, treated: Picture, strength: float = 1.0) -> Non
 def covered(picture: Picture, cover: Picture, opacity: NDArray[np.float32]) -> Picture:
     """A new picture: another one of the same size over it, as opaque as the array of that size says (0..1)."""
     out = picture.copy()
-    _lay(out, cover, opacity, 1.0, inside=True)
+    _lay(out, cover, opacity, inside=True)
     return out
 
 
@@ -95,9 +95,9 @@ def over_black(picture: Picture) -> Picture:
     return over(picture, back)
 
 
-def _lay(picture: Picture, treated: Picture, matte: NDArray[np.float32], strength: float, inside: bool) -> None:
+def _lay(picture: Picture, treated: Picture, matte: NDArray[np.float32], inside: bool) -> None:
     sx, sy = picture.shifts
-    offset, factor = (0.0, strength) if inside else (strength, -strength)
+    offset, factor = (0.0, 1.0) if inside else (1.0, -1.0)
     small = None
     for plane, new in _pairs(picture, treated):
         if np.shares_memory(plane, new):

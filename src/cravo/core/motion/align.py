@@ -14,7 +14,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.geometry.transforms import Matrix, inverse
+from cravo.core.geometry.transforms import HALF, Matrix, inverse
 
 Grey = NDArray[np.uint8]
 Plane = NDArray[np.float32]
@@ -91,8 +91,7 @@ def align(
     matrix = _settled(laid, x, y, values, jacobian, to_pixels, np.array(tolerances))
     if np.isnan(matrix[0, 0]):
         return None
-    shift = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
-    return shift @ matrix @ inverse(shift @ to_pixels)
+    return HALF @ matrix @ inverse(HALF @ to_pixels)
 
 
 def _jacobian(x: Plane, y: Plane, slopes: Plane, perspective: bool) -> Plane:

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Model
 from cravo.core.footage.picture import Box, Picture
-from cravo.core.geometry.transforms import Matrix, apply, inverse, parts_of, similarity
+from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse, parts_of, similarity
 from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
 from cravo.core.motion.fit import LEAST, Points, robust_fit
 from cravo.core.motion.recognise import Features, features, recognised
@@ -527,9 +527,6 @@ def _cut(grey: Grey, box: Box, scale: float) -> View:
     return View(small, np.array([[sx, 0, -box.left * sx], [0, sy, -box.top * sy], [0, 0, 1]]))
 
 
-_HALF = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
-
-
 def _laid(levels: Levels, view: View, between: Matrix) -> tuple[Grey, NDArray[np.bool_]]:
     """A new frame resampled into the view's working pixels, and where it has content."""
     height, width = view.grey.shape
@@ -542,7 +539,7 @@ def _laid(levels: Levels, view: View, between: Matrix) -> tuple[Grey, NDArray[np
     shrunk = (_area(corners) / (width * height)) ** 0.5
     part = levels.at(round(math.log2(max(shrunk, 1e-3))))
     size = np.diag([part.shape[1] / new.shape[1], part.shape[0] / new.shape[0], 1.0])
-    full = inverse(_HALF) @ size @ back @ _HALF
+    full = for_opencv(size @ back)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     laid = cv2.warpPerspective(part, full, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
     known = np.ones(laid.shape, bool)

@@ -39,6 +39,11 @@ class Recipe(Plain):
     after: str = Field(default="", max_length=400)
     then: str | None = None
 
+    def to_json(self) -> str:
+        """The file to hand on: what it is, and what differs from a bare one."""
+        head = {"cravo": self.cravo, "version": self.version}
+        return json.dumps(head | self.model_dump(mode="json", exclude_defaults=True), indent=2) + "\n"
+
 
 @cache
 def built_in() -> dict[str, Recipe]:

@@ -183,16 +183,13 @@ class Plan:
 
     def treated(self, shot: Shot, frame: int, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
-        active = [
-            (region, inside, outside)
-            for region in shot.regions
-            if region.on
-            and ((inside := steps_at(region.inside, frame)), (outside := steps_at(region.outside, frame))) != ([], [])
-        ]
-        if not active:
-            return source
-        picture = source.copy()
-        for region, inside, outside in active:
+        picture = source
+        for region in shot.regions:
+            inside, outside = steps_at(region.inside, frame), steps_at(region.outside, frame)
+            if not region.on or not inside + outside:
+                continue
+            if picture is source:
+                picture = source.copy()
             site = self._site(shot, region, frame, picture)
             if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
