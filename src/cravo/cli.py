@@ -69,6 +69,22 @@ def _parser() -> argparse.ArgumentParser:
         "--hold-out", type=Path, metavar="MATTES/", help="mattes 000000.png ... of what is to be ignored"
     )
     follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
+    cutout = command("cutout", _cutout, "Cut a person or a thing out of a clip.")
+    cutout.add_argument("clip", type=Path)
+    cutout.add_argument(
+        "--at",
+        dest="strokes",
+        action=_Stroke,
+        required=True,
+        metavar="FRAME",
+        help="the strokes after it are on this frame",
+    )
+    cutout.add_argument("--include", dest="strokes", action=_Stroke, metavar='"X,Y X,Y ..."', help="this")
+    cutout.add_argument("--exclude", dest="strokes", action=_Stroke, metavar='"X,Y X,Y ..."', help="not this")
+    cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
+    cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
+    cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
+    command("models", _models, "Install the networks that are missing.")
     for name, text in (("eval", "Quality against the exact truth of the demo."), ("bench", "Speed, side by side.")):
         measure = command(name, _measure(name), text)
         measure.add_argument("--json", action="store_true", help="one flat object on standard output")
@@ -82,6 +98,23 @@ def _points(text: str) -> list[tuple[float, float]]:
         return [(x, y) for x, y in pairs]
     except ValueError:
         raise argparse.ArgumentTypeError("write points as X,Y X,Y X,Y") from None
+
+
+class _Stroke(argparse.Action):
+    """Strokes in the order in which they are given, each with the frame named before it."""
+
+    def __call__(self, parser, options, value, option=None):  # type: ignore[no-untyped-def]
+        drawn = list(getattr(options, self.dest) or [])
+        try:
+            if option == "--at":
+                options.at = int(value)
+            else:
+                drawn.append((options.at, option == "--include", _points(value)))
+        except AttributeError:
+            raise argparse.ArgumentError(self, "name a frame with --at first") from None
+        except (ValueError, argparse.ArgumentTypeError) as error:
+            raise argparse.ArgumentError(self, str(error)) from None
+        setattr(options, self.dest, drawn)
 
 
 def _demo(options: argparse.Namespace) -> None:
@@ -155,6 +188,21 @@ def _follow(options: argparse.Namespace) -> None:
 
     lost = follow_clip(options.clip, options.at, options.shape, options.model, options.out, progress, options.hold_out)
     print(f"{options.out}: written" + (f"; {lost} frames lost" if lost else ""))
+
+
+def _cutout(options: argparse.Namespace) -> None:
+    from cravo.core.document import Stroke
+    from cravo.headless import cut_out_clip
+
+    strokes = [Stroke(frame=at, include=include, points=points) for at, include, points in options.strokes]
+    doubts = cut_out_clip(options.clip, strokes, options.kind, options.quality == "fine", options.out, progress)
+    print(f"{options.out}: written" + (f"; {doubts} frames in doubt" if doubts else ""))
+
+
+def _models(options: argparse.Namespace) -> None:
+    from cravo.model_files import install
+
+    install(say)
 
 
 def _measure(name: str):  # type: ignore[no-untyped-def]

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from queue import SimpleQueue
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Model, Motion, Project, Shot, open_project
+from cravo.core.cutout.carry import Leg, carried, legs
+from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand, key_at
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Model, Motion, Project, Shot, Sort, Stroke, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.footage.facts import Facts
@@ -25,6 +31,7 @@ from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Progress, render
 
 Say = Callable[[str], None]
+WAYS = 2  # of a cut-out that are gone at once
 
 
 class Folder:
@@ -80,7 +87,8 @@ def render_file(
             tracks(shot, motion)
     encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
     say(f"Writing {out.name} ...")
-    return render(project, media, tracks, out, encoding, first or 0, last, progress)
+    cutter = _Cutter(media, say, progress)
+    return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter)
 
 
 def followed(
@@ -99,6 +107,88 @@ def followed(
                     done += 1
                     progress(min(done, total), total)
     return track_of(shot, motion, lambda target: found[target.key])
+
+
+class _Cutter:
+    """Mattes of a project's cut-outs, made when the first one is asked for."""
+
+    def __init__(self, media: Callable[[str], Medium], say: Say, progress: Progress) -> None:
+        self._media, self._say, self._progress = media, say, progress
+        self._kept = MattesAtHand()
+        self._done: set[str] = set()
+
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+        self._ensure(shot, part)
+        return self._kept.marks(shot, part)
+
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        self._ensure(shot, part)
+        return self._kept.matte(shot, part, frame)
+
+    def _ensure(self, shot: Shot, part: CutOut) -> None:
+        if part.id in self._done:
+            return
+        self._done.add(part.id)
+        self._say(f"Cutting out {part.name} ...")
+        for name, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
+            self._kept.keep(name, frame, kept)
+
+
+def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Iterator[tuple[str, int, Kept]]:
+    """The mattes of a cut-out over its whole span, each with the key it is kept under; ways run side by side."""
+    wanted = legs(shot, part, *part.span)
+    total = sum(len(leg.frames) for leg in wanted)
+    found: SimpleQueue[tuple[str, int, Kept] | None] = SimpleQueue()
+
+    def go(leg: Leg) -> None:
+        sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, shot.first, shot.last)
+        try:
+            for frame, kept in carried(sight, part, leg):
+                found.put((leg.key, frame, kept))
+        finally:
+            sight.close()
+            found.put(None)
+
+    with ThreadPoolExecutor(WAYS) as pool:
+        running = [pool.submit(go, leg) for leg in wanted]
+        ended = done = 0
+        while ended < len(running):
+            one = found.get()
+            if one is None:
+                ended += 1
+                continue
+            done += 1
+            progress(done, total)
+            yield one
+        for future in running:
+            future.result()
+
+
+def cut_out_clip(
+    clip: Path, strokes: list[Stroke], kind: Sort | None, fine: bool, out: Path, progress: Progress
+) -> int:
+    """Cut something out of a whole clip: 8-bit mattes 000000.png ... at its size, and report.json. Returns the doubts."""
+    facts = probe(clip)
+    for stroke in strokes:
+        if not 0 <= stroke.frame < facts.frames:
+            raise CravoError(f"Frame {stroke.frame} is not in the clip, which has {facts.frames}.")
+    part = CutOut(name=clip.stem[:120], sort=kind, fine=fine, strokes=strokes, span=(0, facts.frames - 1))
+    shot = Shot(name=clip.stem[:120], medium=str(clip), start=0, first=0, last=facts.frames - 1)
+    out.mkdir(parents=True, exist_ok=True)
+    marks: dict[int, Mark] = {}
+    for name, frame, kept in cut_out(Medium(clip, facts), shot, part, progress):
+        if key_at(shot, part, frame) == name:
+            marks[frame] = kept.mark
+            whole = np.zeros((facts.height, facts.width), np.uint8)
+            whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
+            cv2.imwrite(str(out / f"{frame:06}.png"), whole)
+    report = [
+        {"frame": frame, "confidence": mark.confidence, "doubt": mark.confidence < SURE, "reasons": list(mark.reasons)}
+        for frame in range(facts.frames)
+        for mark in [marks.get(frame, Mark(0.0, ("Another shot begins before this frame.",)))]
+    ]
+    (out / "report.json").write_text(json.dumps({"clip": clip.name, "frames": report}, indent=1))
+    return sum(bool(line["doubt"]) for line in report)
 
 
 def mattes_in(folder: Path, facts: Facts) -> HoldOut:

@@ -19,7 +19,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from cravo import __version__
-from cravo.api import looks, media, news, pictures, projects, work
+from cravo.api import cut_outs, looks, media, news, pictures, projects, work
 from cravo.api.models import Facts, LookKind, LookSetting, Problem
 from cravo.api.studio import Studio, TheStudio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
@@ -69,7 +69,15 @@ def contract() -> dict[str, Any]:
 
 
 def _add_routes(app: FastAPI) -> None:
-    for router in (media.router, projects.router, pictures.router, looks.router, work.router, news.router):
+    for router in (
+        media.router,
+        projects.router,
+        cut_outs.router,
+        pictures.router,
+        looks.router,
+        work.router,
+        news.router,
+    ):
         app.include_router(router, responses={"4XX": {"model": Problem}})
 
     @app.get("/api/facts", tags=["facts"])

@@ -60,6 +60,7 @@ def remove(medium: str, studio: TheStudio) -> Response:
     if users:
         raise CravoError(f"This clip is used in the project {users[0]}. Delete the project first.")
     studio.stores.media.remove(medium)
+    studio.stores.mattes.forget(medium)
     return Response(status_code=204)
 
 

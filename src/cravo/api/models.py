@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from cravo.core.document import Model, Project, Rate
+from cravo.core.document import How, Model, Project, Rate, Shot, Sort, Stroke
 from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
@@ -100,18 +100,68 @@ class Change(Seen):
     edit: Edit
 
 
-class FollowRequest(Seen):
+class _Onwards(Seen):
+    """A stretch of frames from one on: a way, or a span."""
+
+    shot: str
+    frame: int
+    way: Literal["both", "forwards", "backwards", "next", "previous", "here"] = "both"
+    span: tuple[int, int] | None = None
+
+    def within(self, shot: Shot) -> tuple[int, int]:
+        """First and last frame, inside the shot."""
+        if self.span is not None:
+            return max(self.span[0], shot.first), min(self.span[1], shot.last)
+        frame = self.frame
+        return {
+            "both": (shot.first, shot.last),
+            "forwards": (frame, shot.last),
+            "backwards": (shot.first, frame),
+            "next": (frame, min(frame + 1, shot.last)),
+            "previous": (max(frame - 1, shot.first), frame),
+            "here": (frame, frame),
+        }[self.way]
+
+
+class StrokeRequest(Seen):
+    """A stroke: on a cut-out, as one more part of a region, or as the first of a region of its own."""
+
+    shot: str
+    stroke: Stroke
+    region: str | None = None
+    part: str | None = None
+    sort: Sort | None = None
+    how: How = "add"
+
+
+class CarryRequest(_Onwards):
+    """Carry a cut-out over a stretch of frames; what is there already is not done again."""
+
+    part: str
+
+
+class ProposeRequest(BaseModel):
+    """What lies under the pointer, before any stroke."""
+
+    shot: str
+    frame: int
+    spot: tuple[float, float]
+
+
+class Proposal(BaseModel):
+    """Outlines in source pixels of what a click would cut out."""
+
+    outlines: list[list[tuple[float, float]]]
+
+
+class FollowRequest(_Onwards):
     """Follow what a shape rides on (a new motion where it rides on none), or a motion.
 
     `again` forgets first what is known of the span.
     """
 
-    shot: str
     part: str | None = None
     motion: str | None = None
-    frame: int
-    way: Literal["both", "forwards", "backwards", "next", "previous"] = "both"
-    span: tuple[int, int] | None = None
     model: Model = "similarity"
     again: bool = False
 

@@ -37,6 +37,7 @@ class Newsroom:
     async def _pass_on(self, news: dict[str, Any]) -> None:
         if news["kind"] == "work":
             self._studio.stores.samples.look_again()
+            self._studio.stores.mattes.look_again()
         elif news["kind"] == "media":
             self._studio.stores.media.look_again(news["id"])
         if not self._windows:

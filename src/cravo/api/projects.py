@@ -27,7 +27,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import Bring, Follow, add_shot, find_part
+from cravo.core.edits import Bring, Follow, add_shot, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
@@ -113,6 +113,7 @@ def remove(project: UUID, studio: TheStudio) -> Response:
         (studio.stores.folder / "exports" / str(row["id"])).unlink(missing_ok=True)
     for medium in orphans:
         studio.stores.media.remove(medium)
+        studio.stores.mattes.forget(medium)
     return Response(status_code=204)
 
 
@@ -174,7 +175,7 @@ def change(project: UUID, wish: Change, studio: TheStudio) -> ProjectState:
 def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStarted:
     """Let a shape ride on a followed motion, or take a motion, and queue the following."""
     state = studio.state(str(project))
-    span = _span(wish, state.document.shot(wish.shot))
+    span = wish.within(state.document.shot(wish.shot))
     motion_id = wish.motion
     if wish.part is not None:
         edit = Follow(shot=wish.shot, part=wish.part, frame=wish.frame, span=span, model=wish.model)
@@ -258,7 +259,7 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
     """A shape as it lies on each frame, as an animated SVG."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    the_part = find_part(the_shot, part)
+    the_part = find_shape(the_shot, part)
     facts = studio.stores.media.get(the_shot.medium).facts
     carrier = studio.plan(state).carrier(the_shot)
     text = shape_svg(the_shot, the_part, carrier, (facts.width, facts.height), facts.rate)
@@ -276,14 +277,14 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     """For which frames each region is right, and the doubts."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    tracks = studio.stores.samples.track
+    tracks, mattes = studio.stores.samples.track, studio.cutting
     plan = studio.plan(state)
     span = plan.span(the_shot)
     return Lanes(
         shot=shot,
         sources=[plan.source_frame(the_shot, frame) for frame in span],
         regions=[
-            RegionLane(region=r.id, runs=runs(the_shot, r, tracks), doubts=doubts(the_shot, r, tracks))
+            RegionLane(region=r.id, runs=runs(the_shot, r, tracks, mattes), doubts=doubts(the_shot, r, tracks, mattes))
             for r in the_shot.regions
         ],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
@@ -307,7 +308,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
         for shot in state.document.shots()
         for region in shot.regions
         if region.on and (region.inside or region.outside)
-        for point in open_points(shot, region, tracks)
+        for point in open_points(shot, region, tracks, studio.cutting)
     ]
 
 
@@ -340,19 +341,6 @@ def _add_shot(studio: Studio, document: Project, medium: str) -> Project:
         raise CravoError(f"{row['name']} is not ready: {row['problem'] or 'it is still being read'}")
     media = studio.stores.media.get
     return add_shot(document, MediumRef(id=medium, name=row["name"]), media(medium).facts, media)
-
-
-def _span(wish: FollowRequest, shot: Shot) -> tuple[int, int]:
-    if wish.span is not None:
-        return max(wish.span[0], shot.first), min(wish.span[1], shot.last)
-    frame = wish.frame
-    return {
-        "both": (shot.first, shot.last),
-        "forwards": (frame, shot.last),
-        "backwards": (shot.first, frame),
-        "next": (frame, min(frame + 1, shot.last)),
-        "previous": (max(frame - 1, shot.first), frame),
-    }[wish.way]
 
 
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:

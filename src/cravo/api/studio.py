@@ -11,8 +11,9 @@ import cv2
 from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
+from cravo.api.cutting import Cutting
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import Project, Region
+from cravo.core.document import CutOut, Project, Region
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
@@ -40,6 +41,7 @@ class Studio:
         self._turns: dict[tuple[object, ...], Lock] = {}
         self._held = 0
         self._lock = Lock()
+        self.cutting = Cutting(stores)
 
     @property
     def demo_clips(self) -> list[tuple[Path, str]]:
@@ -55,7 +57,7 @@ class Studio:
         with self._lock:
             plan = self._plans.get(state.id)
             if plan is None:
-                plan = Plan(state.document, self.stores.media.get, self.stores.samples.track)
+                plan = Plan(state.document, self.stores.media.get, self.stores.samples.track, mattes=self.cutting)
                 self._plans[state.id] = plan
                 while len(self._plans) > PLANS:
                     self._plans.popitem(last=False)[1].close()
@@ -132,9 +134,15 @@ class Studio:
         return plan, picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:
-        return tuple(
-            self.stores.samples.stamped(shot, motion)[0] for shot in document.shots() for motion in shot.motions
-        )
+        motions = [self.stores.samples.stamped(shot, m)[0] for shot in document.shots() for m in shot.motions]
+        cut_outs = [
+            self.cutting.stamps(shot, part)
+            for shot in document.shots()
+            for region in shot.regions
+            for part in region.parts
+            if isinstance(part, CutOut)
+        ]
+        return (*motions, *cut_outs)
 
     def _tried(self, state: State, trial: Trial) -> Plan:
         """The open plan's files with a document that is only tried out."""

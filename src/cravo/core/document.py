@@ -138,8 +138,54 @@ class Horizon(_Shape):
     name: str = "Horizon"
 
 
-Part = Annotated[Ellipse | Rectangle | Path | Horizon, Field(discriminator="kind")]
 Spot = tuple[float, float]
+Sort = Literal["person", "thing", "everyone"]
+Body = Literal["whole", "head", "hair", "face", "upper clothes", "arms", "legs", "hands"]
+
+
+class Stroke(Plain):
+    """A line, or a click where it has one point, that says *this* or *not this* on a source frame."""
+
+    id: str = Field(default_factory=new_id)
+    frame: int
+    points: list[Spot] = Field(min_length=1, max_length=4000)
+    width: float = Field(default=12, gt=0, le=400)
+    include: bool = True
+
+
+class CutOut(Plain):
+    """What strokes mean, carried over the frames of `span`.
+
+    `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
+    `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+    """
+
+    kind: Literal["cut-out"] = "cut-out"
+    id: str = Field(default_factory=new_id)
+    name: str = "Cut-out"
+    how: How = "add"
+    invert: bool = False
+    opacity: Number = 1.0
+    sort: Sort | None = None
+    body: Body = "whole"
+    strokes: list[Stroke] = Field(default=[], max_length=2000)
+    span: tuple[int, int]
+    locked: dict[int, str] = {}
+    fine: bool = False
+    engine: str | None = None
+
+    @property
+    def rides_on(self) -> None:
+        """A cut-out finds its own way; no motion carries it."""
+        return
+
+    def keyed_frames(self) -> list[int]:
+        """Frames that have strokes, ascending."""
+        return sorted({stroke.frame for stroke in self.strokes})
+
+
+Shape = Ellipse | Rectangle | Path | Horizon
+Part = Annotated[Ellipse | Rectangle | Path | Horizon | CutOut, Field(discriminator="kind")]
 Model = Literal["position", "similarity", "affine", "perspective"]
 
 

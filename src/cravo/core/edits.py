@@ -13,11 +13,14 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from cravo.core.cutout.kept import key_at
 from cravo.core.document import (
     POSE,
     REGION_COLOURS,
     Anchor,
+    CutOut,
     Horizon,
+    How,
     MediumRef,
     Model,
     Motion,
@@ -27,8 +30,11 @@ from cravo.core.document import (
     Project,
     Rectangle,
     Region,
+    Shape,
     Shot,
+    Sort,
     Spot,
+    Stroke,
     Tracker,
     around,
     new_id,
@@ -142,20 +148,114 @@ class AddPart(_Edit):
         region.parts.append(part)
 
 
+class NewCutOut(_Edit):
+    """A cut-out from a first stroke: in a region of its own, or as one more part of a region."""
+
+    do: Literal["new cut-out"] = "new cut-out"
+    region: str | None = None
+    stroke: Stroke
+    sort: Sort | None = None
+    how: How = "add"
+    label: ClassVar[str] = "New cut-out"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        part = CutOut(
+            sort=self.sort, how=self.how, strokes=[_own(self.stroke)], span=(self.stroke.frame, self.stroke.frame)
+        )
+        if self.region is None:
+            name = next(text for n in count(1) if (text := f"Region {n}") not in {one.name for one in shot.regions})
+            shot.regions.append(Region(name=name, colour=_free_colour(shot), parts=[part]))
+            return
+        region = shot.region(self.region)
+        part.name = _free_name(part.name, {one.name for one in region.parts})
+        region.parts.append(part)
+
+
+class AddStroke(_Edit):
+    """Say this, or not this, once more. Only the frames that go by the stroke's frame are done anew."""
+
+    do: Literal["add stroke"] = "add stroke"
+    part: str
+    stroke: Stroke
+
+    @property
+    def said(self) -> str:
+        return "Stroke: this" if self.stroke.include else "Stroke: not this"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = find_cut_out(project.shot(self.shot), self.part)
+        if not part.strokes and not self.stroke.include:
+            raise BadDocument("The first stroke says what is to be cut out.")
+        frame = self.stroke.frame
+        part.strokes = [*part.strokes, _own(self.stroke)]
+        part.span = (min(part.span[0], frame), max(part.span[1], frame))
+
+
+class RemoveStroke(_Edit):
+    do: Literal["remove stroke"] = "remove stroke"
+    part: str
+    stroke: str
+    label: ClassVar[str] = "Delete stroke"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        part = find_cut_out(project.shot(self.shot), self.part)
+        part.strokes = [one for one in part.strokes if one.id != self.stroke]
+
+
+class CarryCutOut(_Edit):
+    """Let a cut-out cover at least the frames of a span."""
+
+    do: Literal["carry cut-out"] = "carry cut-out"
+    part: str
+    span: tuple[int, int]
+    label: ClassVar[str] = "Carry cut-out"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        part = find_cut_out(shot, self.part)
+        first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
+        part.span = (min(first, part.span[0]), max(last, part.span[1]))
+
+
+class LockFrame(_Edit):
+    """Keep the matte of a frame whatever is drawn later, or let it go again."""
+
+    do: Literal["lock frame"] = "lock frame"
+    part: str
+    frame: int
+    on: bool = True
+
+    @property
+    def said(self) -> str:
+        return "Lock frame" if self.on else "Unlock frame"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        part = find_cut_out(shot, self.part)
+        locked = {frame: name for frame, name in part.locked.items() if frame != self.frame}
+        name = key_at(shot, part.model_copy(update={"locked": {}}), self.frame)
+        part.locked = {**locked, self.frame: name} if self.on and name else locked
+
+
+def _own(stroke: Stroke) -> Stroke:
+    return stroke.model_copy(update={"id": new_id()})
+
+
 class _PartEdit(_Edit):
     part: str
 
-    def found(self, project: Project) -> Part:
-        return find_part(project.shot(self.shot), self.part)
+    def found(self, project: Project) -> Shape:
+        return find_shape(project.shot(self.shot), self.part)
 
 
 class RemovePart(_PartEdit):
     do: Literal["remove part"] = "remove part"
-    label: ClassVar[str] = "Remove shape"
+    label: ClassVar[str] = "Remove part"
 
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
-        gone = self.found(project)
+        gone = find_part(shot, self.part)
         for region in shot.regions:
             region.parts = [part for part in region.parts if part.id != gone.id]
 
@@ -421,7 +521,7 @@ class RemoveMotion(_MotionEdit):
         motion = _motion(shot, self.motion)
         for region in shot.regions:
             for part in region.parts:
-                if part.rides_on == motion.id:
+                if not isinstance(part, CutOut) and part.rides_on == motion.id:
                     _transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
                     part.rides_on = None
         shot.motions.remove(motion)
@@ -499,8 +599,9 @@ class ApplyRecipe(_Edit):
             area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
             shot.motions.append(motion)
-            for part in region.parts:
-                part.rides_on = motion.id
+            for one in region.parts:
+                if not isinstance(one, CutOut):
+                    one.rides_on = motion.id
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
 
@@ -540,6 +641,11 @@ Edit = Annotated[
     | RemoveRegion
     | AddPart
     | RemovePart
+    | NewCutOut
+    | AddStroke
+    | RemoveStroke
+    | CarryCutOut
+    | LockFrame
     | Place
     | Reshape
     | AddPoint
@@ -584,7 +690,21 @@ def find_part(shot: Shot, part_id: str) -> Part:
     raise BadDocument("This shape is no longer in the project.")
 
 
-def outline_of(part: Part, frame: int) -> list[Spot]:
+def find_shape(shot: Shot, part_id: str) -> Shape:
+    part = find_part(shot, part_id)
+    if isinstance(part, CutOut):
+        raise BadDocument("A cut-out is not placed by hand. Draw a stroke where it is wrong.")
+    return part
+
+
+def find_cut_out(shot: Shot, part_id: str) -> CutOut:
+    part = find_part(shot, part_id)
+    if not isinstance(part, CutOut):
+        raise BadDocument("Strokes are drawn on cut-outs only.")
+    return part
+
+
+def outline_of(part: Shape, frame: int) -> list[Spot]:
     """Where a shape lies on a frame in its own space, as an outline that can be followed."""
     if isinstance(part, Horizon):
         raise BadDocument("A horizon has no area to follow. Draw an area with texture, and let the horizon ride on it.")
@@ -613,6 +733,8 @@ def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None)
     What rode on a motion of another shot lies where `matrix` carried it.
     """
     part = part.model_copy(deep=True, update={"id": new_id()})
+    if isinstance(part, CutOut):
+        return part
     if part.rides_on is not None and shot.motion(part.rides_on) is None:
         if matrix is not None:
             _transform(part, np.array(matrix), frame)
@@ -622,12 +744,12 @@ def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None)
     return part
 
 
-def _put(part: Part, frame: int, pose: Pose) -> None:
+def _put(part: Shape, frame: int, pose: Pose) -> None:
     for name in POSE:
         setattr(part, name, with_key(getattr(part, name), frame, getattr(pose, name)))
 
 
-def _transform(part: Part, matrix: Matrix, frame: int) -> None:
+def _transform(part: Shape, matrix: Matrix, frame: int) -> None:
     """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective."""
     poses = {at: part.pose_at(at) for at in part.keyed_frames() or [frame]}
     here = part.pose_at(frame)
@@ -664,18 +786,18 @@ def _each(outline: Outline, change: Callable[[list[Point]], list[Point]]) -> Out
     return change(outline)
 
 
-def _keyable(part: Part) -> list[str]:
+def _keyable(part: Shape) -> list[str]:
     """What is set by hand as a whole on a frame: place and form."""
     return [*POSE, "points"] if isinstance(part, Rectangle | Path) else list(POSE)
 
 
-def _pointed(part: Part) -> Rectangle | Path:
+def _pointed(part: Shape) -> Rectangle | Path:
     if not isinstance(part, Rectangle | Path):
         raise BadDocument("This shape has no points.")
     return part
 
 
-def _path(part: Part) -> Path:
+def _path(part: Shape) -> Path:
     if not isinstance(part, Path):
         raise BadDocument("Points can be added and taken away on a path only.")
     return part

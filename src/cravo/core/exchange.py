@@ -20,7 +20,7 @@ import svgelements as svg
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Area, Ellipse, Given, Horizon, Model, Motion, Part, Path, Rectangle, Shot
+from cravo.core.document import Area, Ellipse, Given, Horizon, Model, Motion, Path, Rectangle, Shape, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, apply, matrix_of
 from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points, outline_at, value_at
@@ -160,7 +160,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
         raise BadDocument(f"The motion does not fit together: {error.errors()[0]['msg']}.") from None
 
 
-def shape_svg(shot: Shot, part: Part, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
+def shape_svg(shot: Shot, part: Shape, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
     """A shape as it lies on each frame of its shot, as an SVG whose outline is animated, one step for each frame."""
     frames = range(shot.first, shot.last + 1)
     outlines = [_curves(placed(_outline(part, frame), matrix_on(shot, part, frame, carrier))) for frame in frames]
@@ -184,7 +184,7 @@ def shape_svg(shot: Shot, part: Part, carrier: Carrier, size: tuple[int, int], r
     return ElementTree.tostring(root, encoding="unicode", xml_declaration=True)
 
 
-def _outline(part: Part, frame: int) -> NDArray[np.float64]:
+def _outline(part: Shape, frame: int) -> NDArray[np.float64]:
     """A shape in its own space as cubic curves, (n, 6); as many on every frame."""
     pose = part.pose_at(frame)
     if isinstance(part, Horizon):

@@ -71,12 +71,17 @@ def arched_gate(canvas: skia.Canvas, x: float, ground: float, width: float, heig
     canvas.restore()
 
 
+def tram_shadow(canvas: skia.Canvas, left: float, top: float, width: float, height: float) -> None:
+    """What lies on the ground below a tram; no part of it."""
+    at = oval(left + width / 2, top + height * 1.03, width * 0.52, height * 0.05)
+    canvas.drawOval(at, fill("#0c0c10", 0.55, 14))
+
+
 def tram(canvas: skia.Canvas, left: float, top: float, width: float, height: float, number: str, name: str) -> None:
     """The side of a tram: two bands of paint, windows, lettering, fleet number, wheels."""
     canvas.save()
     canvas.translate(left, top)
     w, h = width, height
-    canvas.drawOval(oval(w / 2, h * 1.03, w * 0.52, h * 0.05), fill("#0c0c10", 0.55, 14))
     for x in (0.2, 0.3, 0.7, 0.8):
         canvas.drawCircle(
             w * x, h * 0.95, h * 0.065, ball(w * x - 6, h * 0.93, h * 0.08, "#8a8f98", "#33363d", "#15161a")
@@ -217,3 +222,104 @@ def sign(
     canvas.drawRoundRect(skia.Rect.MakeLTRB(x, y, x + width, y + height), 8, 8, fill(board))
     canvas.drawRoundRect(skia.Rect.MakeLTRB(x + 5, y + 5, x + width - 5, y + height - 5), 6, 6, stroke("#7d2032", 3))
     lettering(canvas, text, x + width / 2, y + height * 0.64, height * 0.4, fill("#3a2226"))
+
+
+def tram_end(canvas: skia.Canvas, width: float, height: float, number: str) -> None:
+    """The driver's end of a tram, from 0, 0."""
+    w, h = width, height
+    canvas.drawRect(skia.Rect.MakeLTRB(w * 0.12, h * 0.86, w * 0.88, h * 0.95), fill("#1d1f24"))
+    canvas.drawRoundRect(
+        skia.Rect.MakeLTRB(w * 0.02, 0, w * 0.98, h * 0.12), 20, 20, down(0, h * 0.12, "#c4c2b9", "#7d7e84")
+    )
+    body = skia.Rect.MakeLTRB(0, h * 0.08, w, h * 0.88)
+    canvas.drawRoundRect(body, 30, 30, down(h * 0.08, h * 0.88, "#d9cfb6", "#c2b38d"))
+    canvas.drawRect(
+        skia.Rect.MakeLTRB(0, h * 0.52, w, h * 0.84), down(h * 0.52, h * 0.84, "#8e2a3c", "#6f1c2c", "#551422")
+    )
+    for y in (0.515, 0.845):
+        canvas.drawLine(0, h * y, w, h * y, stroke("#b8984c", h * 0.012))
+    for x in (0.09, 0.38, 0.67):
+        frame = skia.Rect.MakeLTRB(w * x, h * 0.17, w * (x + 0.24), h * 0.47)
+        canvas.drawRoundRect(frame, 10, 10, fill("#5c3d26"))
+        frame.inset(w * 0.02, h * 0.015)
+        canvas.drawRoundRect(frame, 8, 8, down(h * 0.18, h * 0.46, "#86a5b8", "#3f5765", "#26353f"))
+    lettering(canvas, number, w * 0.5, h * 0.145, h * 0.055, fill("#20242c"))
+    canvas.drawCircle(w * 0.5, h * 0.66, h * 0.062, ball(w * 0.48, h * 0.64, h * 0.08, "#fff6d8", "#e9d28a", "#7c6a3c"))
+    canvas.drawCircle(w * 0.5, h * 0.66, h * 0.066, stroke("#3a2a18", h * 0.012))
+    lettering(canvas, number, w * 0.5, h * 0.81, h * 0.09, fill("#f0dfae"))
+
+
+def luggage_cart(canvas: skia.Canvas, x: float, ground: float, size: float, rolled: float) -> None:
+    """A low cart with cases on it; `size` is its half length, `rolled` how far it has come."""
+    canvas.save()
+    canvas.translate(x, ground)
+    canvas.scale(size, size)
+    canvas.drawRect(skia.Rect.MakeLTRB(-1.0, -0.42, 1.0, -0.28), down(-0.42, -0.28, "#b98a4e", "#7c5628"))
+    canvas.drawLine(-1.0, -0.35, 1.0, -0.35, stroke("#5d3d1a", 0.012))
+    handle = skia.Path()
+    handle.moveTo(0.95, -0.4)
+    handle.lineTo(1.12, -1.25)
+    handle.lineTo(1.0, -1.3)
+    canvas.drawPath(handle, stroke("#2e3a38", 0.06))
+    cases = (
+        (-0.92, -0.40, 0.85, 0.50, "#8c3f2e"),
+        (-0.02, -0.40, 0.86, 0.36, "#2f5d62"),
+        (-0.75, -0.90, 0.62, 0.30, "#c9a14a"),
+        (0.08, -0.76, 0.62, 0.42, "#5a4632"),
+    )
+    for left, foot, width, height, tint in cases:
+        box = skia.Rect.MakeLTRB(left, foot - height, left + width, foot)
+        canvas.drawRoundRect(box, 0.06, 0.06, down(foot - height, foot, shade(tint, 1.2), tint, shade(tint, 0.6)))
+        for share in (0.22, 0.78):
+            band = left + width * share
+            canvas.drawLine(band, foot - height + 0.02, band, foot - 0.02, stroke(shade(tint, 0.5), 0.05))
+        canvas.drawRoundRect(
+            skia.Rect.MakeLTRB(left + width * 0.4, foot - height - 0.05, left + width * 0.6, foot - height + 0.03),
+            0.02,
+            0.02,
+            stroke(shade(tint, 0.45), 0.03),
+        )
+    for hub in (-0.66, 0.66):
+        canvas.drawCircle(hub, -0.2, 0.2, ball(hub - 0.05, -0.25, 0.25, "#5b6066", "#26292e", "#121316"))
+        canvas.drawCircle(hub, -0.2, 0.07, fill("#c9a14a"))
+        for i in range(5):
+            turn = rolled / (0.2 * size) + i * math.tau / 5
+            canvas.drawLine(
+                hub, -0.2, hub + 0.17 * math.cos(turn), -0.2 + 0.17 * math.sin(turn), stroke("#8a8f95", 0.025)
+            )
+    canvas.restore()
+
+
+def poster(canvas: skia.Canvas, x: float, y: float, width: float, height: float, seed: int) -> None:
+    """A bill on a wall: bands, a disc, lines of small print."""
+    random = np.random.default_rng(seed)
+    tints = ("#c8414f", "#e6b84a", "#3f7aa8", "#f0e9da", "#4f8f6a", "#6b4a8a", "#22303c")
+    paper, band, disc = (tints[i] for i in random.choice(len(tints), 3, replace=False))
+    canvas.drawRect(skia.Rect.MakeLTRB(x, y, x + width, y + height), fill(paper))
+    canvas.drawRect(skia.Rect.MakeLTRB(x, y + height * 0.1, x + width, y + height * 0.3), fill(band))
+    canvas.drawCircle(x + width * random.uniform(0.3, 0.7), y + height * 0.5, width * 0.26, fill(disc))
+    for i in range(7):
+        line = y + height * (0.72 + 0.035 * i)
+        canvas.drawLine(x + width * 0.1, line, x + width * random.uniform(0.5, 0.9), line, stroke("#22262c", 2.4, 0.8))
+    canvas.drawRect(skia.Rect.MakeLTRB(x, y, x + width, y + height), stroke("#2c2420", 4))
+
+
+def shrub(canvas: skia.Canvas, x: float, ground: float, size: float, seed: int) -> None:
+    """A tub with leaves in it."""
+    random = np.random.default_rng(seed)
+    tub = polygon(
+        (x - size * 0.5, ground - size * 0.6),
+        (x + size * 0.5, ground - size * 0.6),
+        (x + size * 0.38, ground),
+        (x - size * 0.38, ground),
+    )
+    for _ in range(260):
+        around, away = random.uniform(0, math.tau), size * random.uniform(0, 0.8) ** 0.7
+        leaf = oval(
+            x + away * math.cos(around), ground - size * 1.25 + 0.9 * away * math.sin(around), size * 0.09, size * 0.05
+        )
+        canvas.save()
+        canvas.rotate(random.uniform(-70, 70), leaf.centerX(), leaf.centerY())
+        canvas.drawOval(leaf, fill(shade("#4f7a3c", random.uniform(0.45, 1.4))))
+        canvas.restore()
+    canvas.drawPath(tub, across(x - size * 0.5, x + size * 0.5, "#a0624a", "#7d4034", "#4a261e"))

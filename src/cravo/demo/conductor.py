@@ -68,6 +68,7 @@ def _background() -> NDArray[np.uint8]:
     pixels, canvas = plate_canvas()
     backdrop.bricks(canvas, -MARGIN, -MARGIN, 1920 + MARGIN, 1080 + MARGIN, 30, 4)
     backdrop.arched_gate(canvas, 1610, 900, 420, 700)
+    backdrop.tram_shadow(canvas, -420, 130, 1700, 860)
     backdrop.tram(canvas, -420, 130, 1700, 860, "7", "TRAMWAY OF OSTRELLE")
     backdrop.bunting(canvas, -200, 30, 900, 20, 60)
     backdrop.bunting(canvas, 900, 20, 2100, 60, 70)

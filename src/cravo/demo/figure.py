@@ -21,6 +21,7 @@ class Person:
     coat: str
     legs: str = "#3b4252"
     long_hair: bool = False
+    loose_hair: bool = False
     cap: bool = False
     beard: bool = False
     glasses: bool = False
@@ -43,6 +44,7 @@ class HeadPose:
     roll: float = 0.0
     mouth: float = 0.0
     blink: float = 0.0
+    wind: float = 0.0  # phase of what the wind does to loose hair
 
 
 FACE_HEIGHT = 1.32  # of the face's half width
@@ -79,6 +81,8 @@ def draw_head(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
     canvas.rotate(pose.roll)
     canvas.scale(pose.size, pose.size)
     _back_hair(canvas, who, pose)
+    if who.loose_hair:
+        _loose_hair(canvas, who, pose)
     _skull(canvas, who, pose)
     _features(canvas, who, pose)
     _front_hair(canvas, who, pose)
@@ -108,6 +112,25 @@ def _back_hair(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
             x = random.uniform(-1.25, 1.25) + shift
             tint = shade(who.hair, random.uniform(0.5, 1.35))
             canvas.drawLine(x * 0.85, -0.6, x, 1.4 + random.uniform(0, 0.5), stroke(tint, 0.04, 0.8))
+
+
+def _loose_hair(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
+    """Single strands that the wind lifts off, thin enough to let the background through."""
+    random = np.random.default_rng(who.seed + 21)
+    shift = -0.10 * pose.yaw
+    for _ in range(230):
+        around = math.radians(random.uniform(-205, 25))
+        root = 0.95 * math.cos(around) + shift, 1.02 * math.sin(around) - 0.3
+        length, lag = random.uniform(0.6, 1.6), random.uniform(0, math.tau)
+        sway = 0.16 * math.sin(pose.wind + lag) + 0.08 * math.sin(2.3 * pose.wind + 2 * lag)
+        blown = -0.55 * pose.yaw + sway
+        strand = skia.Path()
+        strand.moveTo(*root)
+        middle = root[0] * 1.22 + 0.4 * blown, root[1] * 1.05 + 0.35 * length
+        tip = root[0] * 1.18 + blown, root[1] + length + 0.12 * math.sin(pose.wind * 1.4 + lag)
+        strand.quadTo(*middle, *tip)
+        tint = shade(who.hair, random.uniform(0.6, 1.45))
+        canvas.drawPath(strand, stroke(tint, random.uniform(0.018, 0.042), random.uniform(0.55, 0.95)))
 
 
 def _skull(canvas: skia.Canvas, who: Person, pose: HeadPose) -> None:
@@ -298,13 +321,21 @@ def draw_bust(canvas: skia.Canvas, who: Person, pose: HeadPose, sway: float = 0.
     draw_head(canvas, who, pose)
 
 
+FOOT = 9.6  # of a standing figure below the middle of its face, in half widths of the face
+
+
+def draw_shadow(canvas: skia.Canvas, head: HeadPose) -> None:
+    """What lies on the ground below a figure; no part of it."""
+    at = oval(head.x + 0.3 * head.size, head.y + (FOOT + 0.05) * head.size, 2.2 * head.size, 0.35 * head.size)
+    canvas.drawOval(at, fill("#101418", 0.45, 0.2 * head.size))
+
+
 def draw_walker(canvas: skia.Canvas, who: Person, head: HeadPose, stride: float, heading: float) -> None:
     """A whole figure around its head; `stride` is the phase of the step, `heading` -1..1 across the picture."""
     canvas.save()
     canvas.translate(head.x, head.y)
     canvas.scale(head.size, head.size)
-    hip, foot, knee = 5.2, 9.6, 7.4
-    canvas.drawOval(oval(0.3, foot + 0.05, 2.2, 0.35), fill("#101418", 0.45, 0.2))
+    hip, foot, knee = 5.2, FOOT, 7.4
     swing = math.sin(stride)
     for side in (-1, 1):
         step = swing * side * 1.15 * heading

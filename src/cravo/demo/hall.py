@@ -11,7 +11,7 @@ import skia
 from numpy.typing import NDArray
 
 from cravo.demo import backdrop
-from cravo.demo.figure import HeadPose, Person, draw_walker, face_truth
+from cravo.demo.figure import HeadPose, Person, draw_shadow, draw_walker, face_truth
 from cravo.demo.paint import (
     Pixels,
     ball,
@@ -107,6 +107,7 @@ class Hall(Scene):
             canvas.drawPath(shape, skia.Paint(AntiAlias=True, Shader=shader, MaskFilter=blur))
 
     def _visitor(self, canvas: skia.Canvas, t: float) -> None:
+        draw_shadow(canvas, self.head(t))
         draw_walker(canvas, VISITOR, self.head(t), t * 0.2, 1.0)
 
 

@@ -21,11 +21,13 @@ from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
 from cravo.demo.conductor import Conductor
 from cravo.demo.hall import Hall
+from cravo.demo.platform import Platform
 from cravo.demo.scene import FRAMES, RATE, Scene
 from cravo.demo.tram import TramSide
+from cravo.demo.turntable import Turntable
 from cravo.demo.yard import Yard
 
-SCENES: dict[str, type[Scene]] = {"conductor": Conductor, "yard": Yard, "tram": TramSide, "hall": Hall}
+SCENES: dict[str, type[Scene]] = {scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable)}
 Say = Callable[[str], None]
 
 

@@ -70,16 +70,17 @@ class Scene(ABC):
         return np.clip(total, 0, 255).astype(np.uint8)
 
     def matte(self, frame: int, name: str) -> Pixels:
-        """Exact opacity of a layer on a frame, hidden parts left out, (1080, 1920) in 0..255."""
+        """Exact opacity on a frame of the layers of that name, hidden parts left out, (1080, 1920) in 0..255."""
         total = np.zeros((HEIGHT, WIDTH), np.float32)
         instants = self.instants(frame)
+        lowest = next(i for i, layer in enumerate(self.layers) if layer.name == name)
         for instant in instants:
             seen: NDArray[np.float32] = np.zeros((HEIGHT, WIDTH), np.float32)
-            for layer in self.layers:
+            for layer in self.layers[lowest:]:
                 pixels = empty(WIDTH, HEIGHT)
                 self._lay(pixels, layer, instant)
                 alpha = pixels[:, :, 3].astype(np.float32) / np.float32(255)
-                seen = alpha if layer.name == name else seen * (1 - alpha)
+                seen = seen * (1 - alpha) + (alpha if layer.name == name else 0)
             total += seen
         return np.rint(total * 255 / len(instants)).astype(np.uint8)
 

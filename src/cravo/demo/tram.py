@@ -10,7 +10,7 @@ import skia
 from numpy.typing import NDArray
 
 from cravo.demo import backdrop
-from cravo.demo.figure import HeadPose, Person, draw_walker, face_truth
+from cravo.demo.figure import HeadPose, Person, draw_shadow, draw_walker, face_truth
 from cravo.demo.paint import canvas_of, down, empty, fill, polygon, wobble
 from cravo.demo.scene import MARGIN, Layer, Scene, plate_canvas
 
@@ -82,6 +82,7 @@ class TramSide(Scene):
         canvas.restore()
 
     def _passer(self, canvas: skia.Canvas, t: float) -> None:
+        draw_shadow(canvas, self.head(t))
         draw_walker(canvas, PASSER, self.head(t), t * 0.28, -1.0)
 
 
@@ -94,6 +95,7 @@ def _metres() -> NDArray[np.float64]:
 def _side() -> NDArray[np.uint8]:
     pixels = empty(int(LENGTH * DENSITY) + 2 * MARGIN, int(HEIGHT * DENSITY) + 2 * MARGIN)
     canvas = canvas_of(pixels)
+    backdrop.tram_shadow(canvas, MARGIN, MARGIN, LENGTH * DENSITY, HEIGHT * DENSITY)
     backdrop.tram(canvas, MARGIN, MARGIN, LENGTH * DENSITY, HEIGHT * DENSITY, "12", "OSTRELLE")
     return pixels
 

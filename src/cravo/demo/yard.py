@@ -10,7 +10,7 @@ import skia
 from numpy.typing import NDArray
 
 from cravo.demo import backdrop
-from cravo.demo.figure import HeadPose, Person, draw_walker, face_truth
+from cravo.demo.figure import HeadPose, Person, draw_shadow, draw_walker, face_truth
 from cravo.demo.paint import across, fill, wobble
 from cravo.demo.scene import MARGIN, Layer, Scene, plate_canvas
 
@@ -88,6 +88,7 @@ class Yard(Scene):
 
         def draw(canvas: skia.Canvas, t: float) -> None:
             head = self.head(who, t)
+            draw_shadow(canvas, head)
             draw_walker(canvas, VISITORS[who], head, t * gait, heading)
             if who == "red_scarf":
                 canvas.drawRoundRect(
@@ -137,6 +138,7 @@ def _background() -> NDArray[np.uint8]:
         canvas.drawLine(800 + i * 60, 205, 800 + i * 60, 196, fill("#32363f"))
     backdrop.sign(canvas, 1060, 214, 220, 52, "WORKSHOP")
     backdrop.sign(canvas, 1395, 214, 200, 52, "OPEN DAY", "#f2d27a")
+    backdrop.tram_shadow(canvas, -140, 300, 800, 330)
     backdrop.tram(canvas, -140, 300, 800, 330, "12", "OSTRELLE")
     backdrop.bunting(canvas, 560, 180, 1300, 150, 50)
     backdrop.bunting(canvas, 1300, 150, 2080, 190, 60)

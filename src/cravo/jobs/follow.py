@@ -41,7 +41,7 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     before = 0
     with Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
-            hold_out = held_out(shot, target, carrier, size)
+            hold_out = held_out(shot, target, carrier, size, stores.mattes)
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, (first, last)):
                 track = tracks[target.key]

@@ -16,6 +16,7 @@ from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 
 from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
+from cravo.jobs.cut_out import cut_out
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
 from cravo.jobs.render import render
@@ -38,7 +39,7 @@ def prepare(url: str) -> None:
 
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
-TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "render": render}
+TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "cut_out": cut_out, "render": render}
 
 
 def start(

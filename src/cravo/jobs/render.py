@@ -28,5 +28,6 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         out,
         Encoding.model_validate(detail["encoding"]),
         progress=stage,
+        mattes=stores.mattes,
     )
     return {"frames": frames, "bytes": out.stat().st_size}

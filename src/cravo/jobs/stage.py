@@ -8,6 +8,7 @@ from time import monotonic
 
 from cravo.core.stack.render import Stopped
 from cravo.store.database import Database, data_folder
+from cravo.store.mattes import Mattes
 from cravo.store.media import Media
 from cravo.store.projects import Projects
 from cravo.store.recipes import Recipes
@@ -26,6 +27,7 @@ class Stores:
     media: Media
     projects: Projects
     samples: Samples
+    mattes: Mattes
     work: Work
     recipes: Recipes
 
@@ -40,6 +42,7 @@ def open_stores(url: str, folder: Path | None = None) -> Stores:
         Media(database, folder),
         Projects(database),
         Samples(database),
+        Mattes(database, folder),
         Work(database),
         Recipes(database),
     )

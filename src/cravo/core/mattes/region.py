@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import How, Part, Pose, Region, Shot
+from cravo.core.cutout.kept import NO_MATTES, Mattes
+from cravo.core.document import CutOut, How, Part, Pose, Region, Shape, Shot
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
@@ -42,7 +43,14 @@ NOTHING = Matte(Box(0, 0, 0, 0), np.zeros((0, 0), np.float32))
 
 
 def region_matte(
-    shot: Shot, region: Region, frame: int, carrier: Carrier, width: int, height: int, pixel: float = 1.0
+    shot: Shot,
+    region: Region,
+    frame: int,
+    carrier: Carrier,
+    width: int,
+    height: int,
+    pixel: float = 1.0,
+    mattes: Mattes = NO_MATTES,
 ) -> Matte:
     """What the region covers on a source frame: its parts, one after the other.
 
@@ -56,12 +64,28 @@ def region_matte(
         return NOTHING
     matte = NOTHING if region.parts[0].how == "add" else Matte(whole, np.ones((whole.height, whole.width), np.float32))
     for part in region.parts:
-        matte = combined(matte, part_matte(shot, part, frame, carrier, whole, pixel), part.how)
+        if isinstance(part, CutOut):
+            covered = _cut_out_matte(shot, part, frame, mattes, whole, pixel)
+        else:
+            covered = _shape_matte(shot, part, frame, carrier, whole, pixel)
+        matte = combined(matte, _faded(covered, part, frame), part.how)
     return matte
 
 
-def part_matte(shot: Shot, part: Part, frame: int, carrier: Carrier, whole: Box, pixel: float) -> Matte:
-    """What one part covers, with its opacity, turned round where it is inverted."""
+def _cut_out_matte(shot: Shot, part: CutOut, frame: int, mattes: Mattes, whole: Box, pixel: float) -> Matte:
+    """What a cut-out covers, turned round where it is inverted; nothing where it has not been carried to."""
+    kept = mattes.matte(shot, part, frame)
+    if kept is None:
+        return NOTHING
+    box = whole if part.invert else _to_picture(kept.box, pixel).even().within(whole.right, whole.bottom)
+    if box.empty:
+        return NOTHING
+    values = kept.seen(box, pixel)
+    return Matte(box, np.subtract(1, values) if part.invert else values)
+
+
+def _shape_matte(shot: Shot, part: Shape, frame: int, carrier: Carrier, whole: Box, pixel: float) -> Matte:
+    """What a shape covers, turned round where it is inverted."""
     shape = drawn(part, frame, matrix_on(shot, part, frame, carrier))
     reach = None if part.invert else shape.reach
     box = whole if reach is None else _to_picture(reach, pixel).even().within(whole.right, whole.bottom)
@@ -70,10 +94,13 @@ def part_matte(shot: Shot, part: Part, frame: int, carrier: Carrier, whole: Box,
     values = shape.matte(box, pixel)
     if part.invert:
         np.subtract(1, values, out=values)
-    opacity = min(max(value_at(part.opacity, frame), 0.0), 1.0)
-    if opacity < 1:
-        values *= np.float32(opacity)
     return Matte(box, values)
+
+
+def _faded(matte: Matte, part: Part, frame: int) -> Matte:
+    """With the part's own opacity."""
+    opacity = min(max(value_at(part.opacity, frame), 0.0), 1.0)
+    return matte if opacity == 1 else Matte(matte.box, matte.values * np.float32(opacity))
 
 
 def combined(one: Matte, other: Matte, how: How) -> Matte:
@@ -112,7 +139,7 @@ def matrix_on(shot: Shot, part: Part, frame: int, carrier: Carrier) -> Matrix:
     return carrier(part.rides_on, frame)
 
 
-def placed(shot: Shot, part: Part, frame: int, carrier: Carrier) -> Pose:
+def placed(shot: Shot, part: Shape, frame: int, carrier: Carrier) -> Pose:
     """How a part lies on a source frame, carried by the motion it rides on."""
     return carry(part.pose_at(frame), matrix_on(shot, part, frame, carrier))
 

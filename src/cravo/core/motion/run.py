@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Motion, Shot
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.region import Carrier, region_matte
@@ -95,7 +96,9 @@ def ends(motion: Motion, target: Target, tracks: dict[str, Track], span: tuple[i
     return wanted
 
 
-def held_out(shot: Shot, target: Target, carrier: Carrier, size: tuple[int, int]) -> HoldOut:
+def held_out(
+    shot: Shot, target: Target, carrier: Carrier, size: tuple[int, int], mattes: Mattes = NO_MATTES
+) -> HoldOut:
     """What the hold-outs of a target cover on each frame, for pictures of that size (width, height)."""
     regions = [region for region in shot.regions if region.id in target.hold_outs]
     if not regions:
@@ -105,7 +108,7 @@ def held_out(shot: Shot, target: Target, carrier: Carrier, size: tuple[int, int]
     def held(frame: int) -> Grey | None:
         total = np.zeros((size[1], size[0]), np.uint8)
         for region in regions:
-            matte = region_matte(shot, region, frame, carrier, *size)
+            matte = region_matte(shot, region, frame, carrier, *size, mattes=mattes)
             if not matte.empty:
                 box = matte.box
                 part = total[box.top : box.bottom, box.left : box.right]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Literal
 
 from pydantic import BaseModel
 
-from cravo.core.document import Part, Region, Shot
+from cravo.core.cutout.kept import NO_MATTES, SURE, Mark, Mattes
+from cravo.core.document import CutOut, Region, Shape, Shot
 from cravo.core.motion.follow import DOUBT_BELOW
 from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
@@ -35,9 +36,12 @@ class Doubt(BaseModel):
     reason: str
 
 
-def runs(shot: Shot, region: Region, tracks: Tracks) -> list[Run]:
+def runs(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Run]:
     """The states of a region over its shot."""
-    tellers = [_Teller(shot, part, tracks) for part in region.parts]
+    tellers = [
+        _CutOutTeller(part, mattes.marks(shot, part)) if isinstance(part, CutOut) else _Teller(shot, part, tracks)
+        for part in region.parts
+    ]
     found: list[Run] = []
     for frame in range(shot.first, shot.last + 1):
         # Without any part only an outside can be treated, which then is everything, for sure.
@@ -52,10 +56,13 @@ def runs(shot: Shot, region: Region, tracks: Tracks) -> list[Run]:
     return found
 
 
-def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
+def doubts(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Doubt]:
     """Doubts of one region, ascending by frame."""
     found: list[Doubt] = []
     for part in region.parts:
+        if isinstance(part, CutOut):
+            found += _cut_out_doubts(shot, region, part, mattes.marks(shot, part))
+            continue
         motion = shot.motion(part.rides_on)
         if motion is None:
             continue
@@ -106,20 +113,49 @@ def doubts(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
     return sorted(found, key=lambda doubt: doubt.frame)
 
 
-def open_points(shot: Shot, region: Region, tracks: Tracks) -> list[Doubt]:
+def open_points(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Doubt]:
     """What to look at before export: doubts, and frames where the region is a guess or nothing."""
-    found = doubts(shot, region, tracks)
-    for run in runs(shot, region, tracks):
+    found = doubts(shot, region, tracks, mattes)
+    for run in runs(shot, region, tracks, mattes):
         if run.state in ("guess", "empty"):
             what = "Nothing covers this." if run.state == "empty" else "A guess: neither followed nor set by hand."
             found.append(Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what))
     return sorted(found, key=lambda point: point.first)
 
 
-class _Teller:
-    """Says the state of one part at a frame."""
+def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int, Mark]) -> list[Doubt]:
+    """Where a cut-out is unsure; frames with strokes or a lock were looked at."""
+    looked_at = set(part.keyed_frames()) | set(part.locked)
+    weak = [
+        frame
+        for frame in sorted(marks)
+        if shot.first <= frame <= shot.last and frame not in looked_at and marks[frame].confidence < SURE
+    ]
+    found = []
+    for first, last in stretches(weak):
+        worst = min(range(first, last + 1), key=lambda f: marks[f].confidence)
+        reason = " ".join(marks[worst].reasons)
+        found.append(Doubt(region=region.id, frame=worst, first=first, last=last, reason=reason))
+    return found
 
-    def __init__(self, shot: Shot, part: Part, tracks: Tracks) -> None:
+
+class _CutOutTeller:
+    """Says the state of a cut-out at a frame."""
+
+    def __init__(self, part: CutOut, marks: Mapping[int, Mark]) -> None:
+        self._marks = marks
+        self._strokes = set(part.keyed_frames())
+
+    def state(self, frame: int) -> FrameState:
+        if frame not in self._marks:
+            return "empty"
+        return "set" if frame in self._strokes else "sure"
+
+
+class _Teller:
+    """Says the state of one shape at a frame."""
+
+    def __init__(self, shot: Shot, part: Shape, tracks: Tracks) -> None:
         motion = shot.motion(part.rides_on)
         self._track: Track | None = tracks(shot, motion) if motion else None
         self._keyed = set(part.keyed_frames())

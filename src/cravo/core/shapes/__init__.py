@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Part
+from cravo.core.document import Shape
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import Matrix
 from cravo.core.keyframes import value_at
@@ -29,13 +29,13 @@ class Drawn(Protocol):
         """
 
 
-def drawn(part: Part, frame: int, matrix: Matrix) -> Drawn:
+def drawn(part: Shape, frame: int, matrix: Matrix) -> Drawn:
     """A shape on a source frame, carried by the matrix of the motion it rides on."""
     found: Drawn = import_module(f"cravo.core.shapes.{part.kind}").drawn(part, frame, matrix, feathers_at(part, frame))
     return found
 
 
-def feathers_at(part: Part, frame: int) -> Feathers:
+def feathers_at(part: Shape, frame: int) -> Feathers:
     """The softness of a shape on a frame."""
     into, out = (max(value_at(number, frame), 0.0) for number in (part.feather_in, part.feather_out))
     along_in, along_out = getattr(part, "along_in", None), getattr(part, "along_out", None)

@@ -13,7 +13,8 @@ from threading import Lock
 
 import numpy as np
 
-from cravo.core.document import Project, Region, Shot
+from cravo.core.cutout.kept import NO_MATTES, Mattes
+from cravo.core.document import CutOut, Horizon, Project, Region, Shot
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
@@ -58,10 +59,13 @@ def source_frame(shot: Shot, facts: Facts, rate: Fraction, piece_frame: int) -> 
 class Plan:
     """Pictures of a project. Safe for use by several threads; they take turns."""
 
-    def __init__(self, project: Project, media: Media, tracks: Tracks, threads: int = 0) -> None:
+    def __init__(
+        self, project: Project, media: Media, tracks: Tracks, threads: int = 0, mattes: Mattes = NO_MATTES
+    ) -> None:
         self.project = project
         self._media = media
         self._tracks = tracks
+        self._mattes = mattes
         self._threads = threads
         self._readers: dict[Path, Reader] = {}
         self._seen: OrderedDict[tuple[Path, int, tuple[int, int]], Picture] = OrderedDict()
@@ -179,7 +183,7 @@ class Plan:
     def matte(self, shot: Shot, region: Region, frame: int, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self._media(shot.medium).facts.width / width
-        return region_matte(shot, region, frame, self.carrier(shot), width, height, pixel)
+        return region_matte(shot, region, frame, self.carrier(shot), width, height, pixel, self._mattes)
 
     def treated(self, shot: Shot, frame: int, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
@@ -199,7 +203,7 @@ class Plan:
     def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:
         """What the looks of a region may know of the moment."""
         carrier = self.carrier(shot)
-        first = next((part for part in region.parts if part.kind != "horizon"), None)
+        first = next((part for part in region.parts if not isinstance(part, CutOut | Horizon)), None)
         ridden = first.rides_on if first is not None else None
 
         def carried(other: int) -> Matrix:

@@ -10,6 +10,7 @@ from threading import Event, Thread
 
 import av
 
+from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture, conformed
@@ -36,6 +37,7 @@ def render(
     first: int = 0,
     last: int | None = None,
     progress: Progress = lambda done, total: None,
+    mattes: Mattes = NO_MATTES,
 ) -> int:
     """Write piece frames first..last (both included) and their sound; returns how many.
 
@@ -43,7 +45,7 @@ def render(
     CravoError with a sentence for everything a user can mend.
     """
     encoding = encoding or Encoding()
-    plan = Plan(project, media, tracks)
+    plan = Plan(project, media, tracks, mattes=mattes)
     last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
     if plan.frames == 0:
         raise CravoError("There is nothing to write: the project has no shot.")

@@ -1,0 +1,88 @@
+"""Strokes, and carrying what they mean."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter, Response
+
+from cravo.api.models import CarryRequest, FollowStarted, Proposal, ProposeRequest, StrokeRequest
+from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.cutout.kept import reach
+from cravo.core.document import CutOut, Project, Shot
+from cravo.core.edits import AddStroke, CarryCutOut, NewCutOut, find_cut_out
+from cravo.jobs.queue import start
+from cravo.store.database import Row
+from cravo.store.projects import State
+
+router = APIRouter(prefix="/api/projects", tags=["cut-outs"])
+
+
+@router.post("/{project}/cut-outs/strokes", status_code=201)
+def stroke(project: UUID, wish: StrokeRequest, studio: TheStudio) -> FollowStarted:
+    """Draw a stroke. Its frame answers at once; the frames that go by it are done anew in the background."""
+    if wish.part is None:
+        edit: NewCutOut | AddStroke = NewCutOut(
+            shot=wish.shot, region=wish.region, stroke=wish.stroke, sort=wish.sort, how=wish.how
+        )
+    else:
+        edit = AddStroke(shot=wish.shot, part=wish.part, stroke=wish.stroke)
+    state = _changed(studio, project, wish.seen, edit)
+    shot = state.document.shot(wish.shot)
+    part = _latest(shot, wish)
+    frame = wish.stroke.frame
+    studio.cutting.draw(shot, part, frame)
+    first, last = reach(part, frame)
+    return FollowStarted(state=studio.seen(state), work=work_info(_carry(studio, state, shot, part, (first, last))))
+
+
+@router.post("/{project}/cut-outs/carry")
+def carry(project: UUID, wish: CarryRequest, studio: TheStudio) -> FollowStarted:
+    """Carry a cut-out over a stretch of frames."""
+    shot = studio.state(str(project)).document.shot(wish.shot)
+    span = wish.within(shot)
+    state = _changed(studio, project, wish.seen, CarryCutOut(shot=wish.shot, part=wish.part, span=span))
+    shot = state.document.shot(wish.shot)
+    part = find_cut_out(shot, wish.part)
+    return FollowStarted(state=studio.seen(state), work=work_info(_carry(studio, state, shot, part, span)))
+
+
+@router.post("/{project}/cut-outs/look", status_code=204)
+def look(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Response:
+    """Prepare a frame, so that the first stroke answers quickly."""
+    studio.cutting.look(studio.state(str(project)).document.shot(wish.shot), wish.frame)
+    return Response(status_code=204)
+
+
+@router.post("/{project}/cut-outs/propose")
+def propose(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Proposal:
+    """The thing under the pointer."""
+    shot = studio.state(str(project)).document.shot(wish.shot)
+    return Proposal(outlines=studio.cutting.proposed(shot, wish.frame, wish.spot))
+
+
+def _changed(studio: Studio, project: UUID, seen: int, edit: NewCutOut | AddStroke | CarryCutOut) -> State:
+    carrier = studio.plan(studio.state(str(project))).carrier
+
+    def made(document: Project) -> Project:
+        edit.made(document, carrier)
+        return document
+
+    return studio.stores.projects.change(str(project), seen, edit.said, made)
+
+
+def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:
+    """The cut-out that a stroke went to."""
+    if wish.part is not None:
+        return find_cut_out(shot, wish.part)
+    region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
+    return find_cut_out(shot, region.parts[-1].id)
+
+
+def _carry(studio: Studio, state: State, shot: Shot, part: CutOut, span: tuple[int, int]) -> Row:
+    # What is under way goes by older strokes; what it has done stays.
+    studio.stores.work.stop_on(part.id)
+    return start(
+        studio.stores, "cut_out", f"Cutting out {part.name}", state.id, part.id,
+        shot=shot.id, part=part.id, span=list(span), strokes=len(part.strokes),
+    )  # fmt: skip

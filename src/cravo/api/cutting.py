@@ -1,0 +1,81 @@
+"""Cut-outs as a window draws them: an answer at once, which the careful one replaces when it is there."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Mapping
+from threading import Lock
+
+import cv2
+import numpy as np
+
+from cravo.core.cutout.carry import kept
+from cravo.core.cutout.first import quick, sort_of
+from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, key
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.footage.reader import Reader
+from cravo.jobs.stage import Stores
+
+SIGHTS = 2  # clips kept open
+CLICK = 14  # source pixels that a click is wide
+ROUGH = 1.5  # source pixels by which a proposed outline may be off
+
+
+class Cutting:
+    """Mattes for the render plan: those of the store, and quick ones where it has none yet."""
+
+    def __init__(self, stores: Stores) -> None:
+        self._stores = stores
+        self._quick = MattesAtHand()
+        self._sights: OrderedDict[tuple[str, int, int], Sight] = OrderedDict()
+        self._lock = Lock()
+        self._drawn = 0
+
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+        return {**self._quick.marks(shot, part), **self._stores.mattes.marks(shot, part)}
+
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        return self._stores.mattes.matte(shot, part, frame) or self._quick.matte(shot, part, frame)
+
+    def stamps(self, shot: Shot, part: CutOut) -> tuple[object, ...]:
+        """What changes whenever a matte of a cut-out does."""
+        return (*self._stores.mattes.stamps(shot, part), self._drawn)
+
+    def look(self, shot: Shot, frame: int) -> None:
+        """Prepare a frame for strokes: its picture, and its people."""
+        self._sight(shot).people(frame)
+
+    def draw(self, shot: Shot, part: CutOut, frame: int) -> None:
+        """A quick matte of a frame that has strokes."""
+        strokes = [stroke for stroke in part.strokes if stroke.frame == frame]
+        sight = self._sight(shot)
+        solved = quick(sight, frame, strokes, part.sort or sort_of(sight, frame, strokes))
+        self._quick.keep(key(shot, part, frame), frame, kept(sight, solved))
+        self._drawn += 1
+
+    def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:
+        """Outlines in source pixels of what a click there would cut out."""
+        sight = self._sight(shot)
+        strokes = [Stroke(frame=frame, points=[spot], width=CLICK)]
+        matte = kept(sight, quick(sight, frame, strokes, sort_of(sight, frame, strokes)))
+        if matte.box.empty:
+            return []
+        mask = np.pad((matte.alpha > 127).astype(np.uint8), 1)
+        contours, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+        found = [cv2.approxPolyDP(contour, ROUGH, True)[:, 0] for contour in contours if len(contour) > 12]
+        left, top = matte.box.left - 0.5, matte.box.top - 0.5
+        return [[(float(x + left), float(y + top)) for x, y in outline] for outline in found]
+
+    def _sight(self, shot: Shot) -> Sight:
+        name = (shot.medium, shot.first, shot.last)
+        with self._lock:
+            if name not in self._sights:
+                medium = self._stores.media.get(shot.medium)
+                self._sights[name] = Sight(
+                    lambda: Reader(medium.path, medium.facts), medium.facts, shot.first, shot.last
+                )
+                while len(self._sights) > SIGHTS:
+                    self._sights.popitem(last=False)[1].close()
+            self._sights.move_to_end(name)
+            return self._sights[name]

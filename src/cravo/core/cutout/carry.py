@@ -1,0 +1,118 @@
+"""Carrying a cut-out through its span: from each frame with strokes both ways, to where the next one takes over."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from cravo.core.cutout.first import Solved, careful, sort_of, view_of
+from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
+from cravo.core.cutout.masks import enlarged
+from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.walk import Walk, pixels_of
+from cravo.core.cutout.window import bounds
+from cravo.core.document import CutOut, Shot
+from cravo.core.errors import CravoError
+from cravo.core.footage.picture import Box
+
+CUT = 0.55  # correlation of colour histograms below which two frames belong to different shots
+NO_STROKES = "Draw a stroke on what is to be cut out."
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """A way from a frame with strokes to the frame `until`, that one included."""
+
+    anchor: int
+    until: int
+    key: str
+
+    @property
+    def step(self) -> int:
+        return 1 if self.until >= self.anchor else -1
+
+    @property
+    def frames(self) -> range:
+        return range(self.anchor, self.until + self.step, self.step)
+
+
+def legs(shot: Shot, part: CutOut, first: int, last: int) -> list[Leg]:
+    """The ways that fill the frames first..last; raises CravoError where there are no strokes."""
+    found = []
+    for anchor in part.keyed_frames():
+        if not any(stroke.include for stroke in part.strokes if stroke.frame == anchor):
+            continue
+        name = key(shot, part, anchor)
+        low, high = reach(part, anchor)
+        low, high = max(low, first), min(high, last)
+        if high >= anchor or low <= anchor <= high:
+            found.append(Leg(anchor, max(high, anchor), name))
+        if low < anchor:
+            found.append(Leg(anchor, low, name))
+    if not found:
+        raise CravoError(NO_STROKES)
+    return found
+
+
+def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
+    """The mattes along a way, the first frame's included; stops at a cut."""
+    strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
+    sort = part.sort or sort_of(sight, leg.anchor, strokes)
+    start = careful(sight, leg.anchor, strokes, sort)
+    yield leg.anchor, kept(sight, start)
+    if start.empty:
+        return
+    walk = Walk(sight, sort, start)
+    for frame in leg.frames[1:]:
+        if is_cut(sight, frame - leg.step, frame):
+            return
+        yield frame, kept(sight, walk.step(frame))
+
+
+def kept(sight: Sight, solved: Solved) -> Kept:
+    """A decision as it is kept: at the source's size, in the box that it fills."""
+    mark = judged(solved)
+    if solved.empty:
+        return Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
+    alpha = enlarged(view_of(sight, solved), solved.alpha, pixels_of(sight, solved))
+    values = np.rint(alpha * 255).astype(np.uint8)
+    inner, of = bounds(values > 2), solved.window.box
+    box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)
+    return Kept(box, np.ascontiguousarray(values[inner.top : inner.bottom, inner.left : inner.right]), mark)
+
+
+def judged(solved: Solved) -> Mark:
+    """How sure a decision is: it agrees with the frame before, is decided clearly at the border, and is all there."""
+    if solved.empty:
+        return Mark(0.0, ("It is not seen here.",))
+    rim = cv2.morphologyEx(solved.inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
+    clear = float(np.mean(np.abs(solved.leaning[rim]) > 1.0)) if rim.any() else 1.0
+    reasons = []
+    if solved.visible < 0.75:
+        reasons.append("Part of it is hidden.")
+    if solved.agreement < 0.88:
+        reasons.append("It differs from the frame beside it.")
+    if clear < 0.55:
+        reasons.append("Its border is unclear.")
+    sure = min(_share(solved.agreement, 0.75, 0.97), _share(solved.visible, 0.4, 0.95), _share(clear, 0.25, 0.85))
+    if sure < SURE and not reasons:
+        reasons.append("Little tells it from what is around it.")
+    return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())
+
+
+def is_cut(sight: Sight, one: int, other: int) -> bool:
+    """Whether a new shot begins between two frames (histogram comparison, Zhang, Kankanhalli, Smoliar 1993)."""
+    first, second = (_histogram(sight, frame) for frame in (one, other))
+    return bool(cv2.compareHist(first, second, cv2.HISTCMP_CORREL) < CUT)
+
+
+def _histogram(sight: Sight, frame: int) -> np.ndarray:
+    small = cv2.resize(sight.picture(frame), (160, 90), interpolation=cv2.INTER_AREA)
+    return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)
+
+
+def _share(value: float, low: float, high: float) -> float:
+    return float(min(max((value - low) / (high - low), 0.0), 1.0))

@@ -1,0 +1,74 @@
+"""How probable colours are inside and outside, learnt from the frames that were decided."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+
+BINS = 16  # of each of L, a, b
+RARE = 2e-5  # probability that any colour has
+MOST = 3.0  # nats that a colour says, at most
+
+
+class Colours:
+    """Histograms over CIE L*a*b* inside and outside: those of the frames with strokes, and those of the last ones.
+
+    The first are never forgotten, so that a mistake is not learnt for good.
+    """
+
+    def __init__(self) -> None:
+        self._sides: list[tuple[Floats | None, Floats | None]] = [(None, None), (None, None)]
+
+    @property
+    def known(self) -> bool:
+        return all(lasting is not None for lasting, _ in self._sides)
+
+    def anchor(self, lab: NDArray[np.uint8], inside: Mask, outside: Mask) -> None:
+        """Take in a frame that a user has looked at."""
+        bins = _bins(lab)
+        for i, where in enumerate((inside, outside)):
+            fresh = _histogram(bins, where)
+            self._sides[i] = _mixed(self._sides[i][0], fresh, 0.5), fresh
+
+    def learn(self, lab: NDArray[np.uint8], inside: Mask, outside: Mask, share: float) -> None:
+        """Take in what was decided; `share` is how much the new frame counts against those before it."""
+        bins = _bins(lab)
+        for i, where in enumerate((inside, outside)):
+            lasting, recent = self._sides[i]
+            self._sides[i] = lasting, _mixed(recent, _histogram(bins, where), share)
+
+    def leaning(self, lab: NDArray[np.uint8]) -> Floats:
+        """How much each pixel's colour speaks for inside (above 0) or outside, in nats."""
+        inside, outside = (_mixed(lasting, recent, 0.5) for lasting, recent in self._sides)
+        if inside is None or outside is None:
+            return np.zeros(lab.shape[:2], np.float32)
+        table = np.log((inside + RARE) / (outside + RARE))
+        return np.clip(table, -MOST, MOST)[_bins(lab)]
+
+
+def _bins(lab: NDArray[np.uint8]) -> NDArray[np.int32]:
+    parts = (lab >> 4).astype(np.int32)
+    return np.asarray((parts[..., 0] * BINS + parts[..., 1]) * BINS + parts[..., 2], np.int32)
+
+
+def _histogram(bins: NDArray[np.int32], where: NDArray[np.bool_]) -> Floats | None:
+    chosen = bins[where]
+    if chosen.size < 20:
+        return None
+    counts = np.bincount(chosen, minlength=BINS**3).astype(np.float32).reshape(BINS, BINS, BINS)
+    # Colours beside one that was seen are probable as well.
+    for axis in range(3):
+        flat = np.moveaxis(counts, axis, 0).reshape(BINS, -1)
+        soft = cv2.GaussianBlur(flat, (1, 5), 0.01, sigmaY=0.7, borderType=cv2.BORDER_REPLICATE)
+        counts = np.moveaxis(soft.reshape(BINS, BINS, BINS), 0, axis)
+    return np.ascontiguousarray(counts / counts.sum()).ravel()
+
+
+def _mixed(old: Floats | None, new: Floats | None, share: float) -> Floats | None:
+    if old is None or new is None:
+        return old if new is None else new
+    return np.asarray(old * (1 - share) + new * share, np.float32)

@@ -1,0 +1,173 @@
+"""The first matte: strokes on one frame become a decision.
+
+Colours are learnt from the strokes and, in rounds, from what was decided (Rother, Kolmogorov, Blake 2004); near a
+stroke is where no edge lies between (geodesic distance). A person is what the network sees under the strokes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.colours import Colours
+from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
+from cravo.core.cutout.cut import Mask, contrast, cut, distance
+from cravo.core.cutout.masks import connected, decided, grown, lab_of, softened
+from cravo.core.cutout.sight import WINDOW_SIDE, Sight, still_people
+from cravo.core.cutout.strokes import drawn, geodesic
+from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
+from cravo.core.document import Sort, Stroke
+from cravo.core.footage.picture import Box
+
+DECIDED = 9.0  # nats: strokes, and what lies out of reach
+ROUNDS = 4
+NEAR = 12  # source pixels around a stroke that may be of its thing
+
+
+@dataclass
+class Solved:
+    """A frame's decision in a window, and what the next frames go by."""
+
+    frame: int
+    window: Window
+    inside: Mask
+    alpha: Floats
+    leaning: Floats  # nats that spoke for each pixel
+    people: Floats | None = None
+    others: Floats | None = None  # people who are somebody else
+    hid: Floats | None = None  # where somebody else was of late
+    shape: Floats | None = None  # where the thing was of late, also where something hides it
+    agreement: float = 1.0  # of the decision with the moved last matte
+    visible: float = 1.0  # share of the shape that is seen
+
+    @property
+    def empty(self) -> bool:
+        return not bool(self.inside.any())
+
+    def box(self) -> Box:
+        """Around the thing, and its shape, in source pixels."""
+        seen = self.inside if self.shape is None else self.inside | (self.shape > 0.5)
+        inner, of, scale = bounds(seen), self.window.box, 1 / self.window.scale
+        return Box(
+            int(of.left + inner.left * scale), int(of.top + inner.top * scale),
+            int(np.ceil(of.left + inner.right * scale)), int(np.ceil(of.top + inner.bottom * scale)),
+        )  # fmt: skip
+
+
+def sort_of(sight: Sight, frame: int, strokes: list[Stroke]) -> Sort:
+    """A person where the network sees people under what was marked, else a thing."""
+    people = sight.people(frame)
+    marked = drawn(strokes, sight.whole, True)
+    return "person" if people is not None and marked.any() and people[marked].mean() > 0.5 else "thing"
+
+
+def quick(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solved:
+    """A first look in the whole picture, without what lies behind."""
+    return _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, False)
+
+
+def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solved:
+    """The same close to the thing, with all that is known."""
+    solved = _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, True)
+    for _ in range(2):
+        if solved.empty:
+            break
+        window = around(solved.box(), *sight.size)
+        people = None
+        if solved.people is not None:
+            people = still_people(window.cut(sight.picture(frame)), WINDOW_SIDE)
+        solved = _solved(sight, frame, window, strokes, sort, people, solved, True)
+    return solved
+
+
+def _solved(
+    sight: Sight,
+    frame: int,
+    window: Window,
+    strokes: list[Stroke],
+    sort: Sort,
+    people: Floats | None,
+    before: Solved | None,
+    behind: bool,
+) -> Solved:
+    picture = sight.picture(frame)
+    view = window.cut(picture)
+    lab = lab_of(view)
+    this, other = drawn(strokes, window, True), drawn(strokes, window, False)
+    prior = _prior(lab, window, this, other, sort, people, before)
+    away = None
+    if behind:
+        away = scaled_difference(sight.difference(frame, picture, window, lambda: prior < -1))
+    inside, leaning = _in_rounds(lab, window, prior, this, other, sort, away)
+    if sort != "everyone":
+        inside = connected(inside, this)
+    others = None if people is None else strangers(people, inside)
+    shape = inside.astype(np.float32)
+    return Solved(frame, window, inside, softened(view, inside), leaning, people, others, shape=shape)
+
+
+def _in_rounds(
+    lab: NDArray[np.uint8], window: Window, prior: Floats, this: Mask, other: Mask, sort: Sort, away: Floats | None
+) -> tuple[Mask, Floats]:
+    borders, colours, plate = contrast(lab), Colours(), plate_cue()
+    near = grown(this, max(round(NEAR * window.scale), 3)) > 0
+    colours.anchor(lab, this, ~near | other)
+    inside = prior > 0
+    leaning = prior
+    for turn in range(ROUNDS):
+        if turn or sort != "thing":
+            colours.learn(lab, inside | this, ~inside | other, 1.0)
+        leaning = prior + colours.leaning(lab)
+        if away is not None:
+            leaning = leaning + plate.leaning(away)
+        leaning[this], leaning[other] = DECIDED, -DECIDED
+        fresh = cut(leaning, borders)
+        if turn and np.array_equal(fresh, inside):
+            break
+        inside = fresh
+        if away is not None and turn == 1:
+            plate.learn(away, *decided(inside), 1.0)
+    return inside, leaning
+
+
+def _prior(
+    lab: NDArray[np.uint8],
+    window: Window,
+    this: Mask,
+    other: Mask,
+    sort: Sort,
+    people: Floats | None,
+    before: Solved | None,
+) -> Floats:
+    """What speaks before any colour was learnt."""
+    if sort != "thing" and people is not None:
+        prior = network_cue().leaning(people)
+        seen = people > 0.5
+        mine = seen if sort == "everyone" else connected(seen, this)
+        if sort == "everyone" and (other & seen).any():
+            mine &= ~connected(seen, other & seen)
+        far = distance(mine) < -2 * NEAR * window.scale
+        return np.where(far, -DECIDED, prior).astype(np.float32)
+    edge = np.zeros_like(this)
+    edge[:2], edge[-2:], edge[:, :2], edge[:, -2:] = True, True, True, True
+    to_this, to_other = geodesic(lab, this), geodesic(lab, other | edge & ~this)
+    prior = np.clip((to_other - to_this) / (to_other + to_this + 1e-3) * 2.5, -2.5, 2.0)
+    if before is not None:
+        prior = 0.5 * prior + np.clip(distance(window.shows(before.alpha, before.window) > 0.5) / 6, -3, 3)
+    if people is not None and this.any() and people[this].mean() < 0.3:
+        prior = prior - 4 * people
+    return prior.astype(np.float32)
+
+
+def strangers(people: Floats, inside: Mask) -> Floats:
+    """People who are not what was decided; a thin rim around somebody is nobody else."""
+    rest = ((people > 0.5) & ~inside).astype(np.uint8)
+    return cv2.morphologyEx(rest, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)).astype(np.float32)
+
+
+def view_of(sight: Sight, solved: Solved) -> Pixels:
+    """The pixels that a decision was made on."""
+    return solved.window.cut(sight.picture(solved.frame))

@@ -1,0 +1,133 @@
+"""What is kept of a cut-out: a matte for each frame, and what speaks against it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Protocol
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.document import CutOut, Shot, digest
+from cravo.core.footage.picture import Box
+
+SURE = 0.6  # confidence below which a frame is a doubt
+CUTTER = 1  # raised when the answers change, so that old mattes are not mixed in
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """How sure a frame is, 0..1, and why not."""
+
+    confidence: float
+    reasons: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """The matte of a frame: opacity 0..255 in a box of source pixels, nothing outside it."""
+
+    box: Box
+    alpha: NDArray[np.uint8]
+    mark: Mark
+
+    def seen(self, box: Box, pixel: float) -> NDArray[np.float32]:
+        """Opacity over a box of picture pixels, of which each is `pixel` source pixels wide, in 0..1."""
+        values = np.zeros((box.height, box.width), np.float32)
+        if self.box.empty:
+            return values
+        if pixel == 1.0:
+            mine = Box(
+                max(self.box.left, box.left), max(self.box.top, box.top),
+                min(self.box.right, box.right), min(self.box.bottom, box.bottom),
+            )  # fmt: skip
+            if not mine.empty:
+                values[_within(mine, box)] = self.alpha[_within(mine, self.box)] * np.float32(1 / 255)
+            return values
+        # Pixel centres: of the picture (x + 0.5) * pixel in the source.
+        shift_x, shift_y = (self.box.left / pixel - box.left), (self.box.top / pixel - box.top)
+        small = cv2.resize(self.alpha, None, fx=1 / pixel, fy=1 / pixel, interpolation=cv2.INTER_AREA)
+        exact = np.array([[1, 0, shift_x], [0, 1, shift_y]], np.float64)
+        moved = cv2.warpAffine(small, exact, (box.width, box.height), flags=cv2.INTER_LINEAR)
+        return np.asarray(moved * np.float32(1 / 255), np.float32)
+
+
+class Mattes(Protocol):
+    """Where mattes of cut-outs come from."""
+
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+        """The source frames that have a matte."""
+
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        """The matte of a source frame."""
+
+
+class _NoMattes:
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+        return {}
+
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        return None
+
+
+NO_MATTES = _NoMattes()
+
+
+class MattesAtHand:
+    """Mattes in memory, by the key of what made them and the frame."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, dict[int, Kept]] = {}
+
+    def keep(self, key: str, frame: int, kept: Kept) -> None:
+        self._kept.setdefault(key, {})[frame] = kept
+
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+        return {
+            frame: kept.mark
+            for key in keys(shot, part)
+            for frame, kept in self._kept.get(key, {}).items()
+            if key_at(shot, part, frame) == key
+        }
+
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        return self._kept.get(key_at(shot, part, frame) or "", {}).get(frame)
+
+
+def anchor_of(part: CutOut, frame: int) -> int | None:
+    """The frame with strokes that a frame goes by: the nearest one, of two as near the earlier."""
+    return min(part.keyed_frames(), key=lambda at: (abs(at - frame), at), default=None)
+
+
+def reach(part: CutOut, anchor: int) -> tuple[int, int]:
+    """The frames of the span that go by an anchor, first and last."""
+    anchors = part.keyed_frames()
+    at = anchors.index(anchor)
+    first = part.span[0] if at == 0 else (anchors[at - 1] + anchor) // 2 + 1
+    last = part.span[1] if at == len(anchors) - 1 else (anchor + anchors[at + 1]) // 2
+    return first, last
+
+
+def key(shot: Shot, part: CutOut, anchor: int) -> str:
+    """The name of what comes of the strokes of one frame: exactly what affects it."""
+    strokes = [stroke.model_dump(exclude={"id"}) for stroke in part.strokes if stroke.frame == anchor]
+    return digest("cut-out", CUTTER, shot.medium, part.sort, part.engine, strokes)
+
+
+def keys(shot: Shot, part: CutOut) -> set[str]:
+    """The names of all that a cut-out is made of."""
+    return {key(shot, part, anchor) for anchor in part.keyed_frames()} | set(part.locked.values())
+
+
+def key_at(shot: Shot, part: CutOut, frame: int) -> str | None:
+    """The name of what the matte of a frame belongs to; None where there are no strokes."""
+    if frame in part.locked:
+        return part.locked[frame]
+    anchor = anchor_of(part, frame)
+    return None if anchor is None else key(shot, part, anchor)
+
+
+def _within(box: Box, of: Box) -> tuple[slice, slice]:
+    return slice(box.top - of.top, box.bottom - of.top), slice(box.left - of.left, box.right - of.left)

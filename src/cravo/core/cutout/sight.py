@@ -1,0 +1,80 @@
+"""What can be known of a frame whatever is to be cut out of it: its pixels, its people, what lies behind."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from threading import Lock
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.surroundings import Surroundings
+from cravo.core.cutout.window import Floats, Pixels, Window, whole
+from cravo.core.finders.matting import Matting
+from cravo.core.finders.models import MATTING, has_model
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.reader import Reader
+
+KEPT = 6  # pictures, and views of people
+WHOLE_SIDE, WINDOW_SIDE = 512, 320  # pixels of the long side that the network sees of a picture, of a window
+WARM = 3  # times that the network sees a still frame, until what it remembers has settled
+
+
+class Sight:
+    """A clip as cut-outs see it, over the frames first..last. Safe for use by several threads."""
+
+    def __init__(self, open_reader: Callable[[], Reader], facts: Facts, first: int, last: int) -> None:
+        self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
+        self._reader = open_reader()
+        self._lock = Lock()
+        self._pictures: OrderedDict[int, Pixels] = OrderedDict()
+        self._people: OrderedDict[int, Floats] = OrderedDict()
+        beside = open_reader()
+        self._closing = (self._reader, beside)
+        self.surroundings = Surroundings(
+            lambda frame: beside.read(frame).to_rgb(), first, last, facts.width, facts.height
+        )
+
+    def close(self) -> None:
+        for reader in self._closing:
+            reader.close()
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.width, self.height
+
+    @property
+    def whole(self) -> Window:
+        return whole(self.width, self.height)
+
+    def picture(self, frame: int) -> Pixels:
+        """A frame as RGB, (height, width, 3)."""
+        with self._lock:
+            if frame not in self._pictures:
+                self._pictures[frame] = self._reader.read(frame).to_rgb()
+                while len(self._pictures) > KEPT:
+                    self._pictures.popitem(last=False)
+            return self._pictures[frame]
+
+    def people(self, frame: int) -> Floats | None:
+        """Opacity of all people in the whole window; None where the network is not installed."""
+        if not has_model(MATTING):
+            return None
+        if frame not in self._people:
+            self._people[frame] = still_people(self.whole.cut(self.picture(frame)), WHOLE_SIDE)
+            while len(self._people) > KEPT:
+                self._people.popitem(last=False)
+        return self._people[frame]
+
+    def difference(self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
+        """How much a window differs from what lies behind; see `Surroundings.behind`."""
+        return self.surroundings.behind(frame, picture, window, still)
+
+
+def still_people(view: Pixels, side: int) -> Floats:
+    """The people of a single view, by the network alone."""
+    matting = Matting(side)
+    for _ in range(WARM - 1):
+        matting.see(view)
+    return matting.see(view).alpha(view)

@@ -1,0 +1,67 @@
+"""Strokes: what a user drew to say this, or not this."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import cv2
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.window import Floats, Window
+from cravo.core.document import Stroke
+from cravo.core.geometry.transforms import apply
+
+Mask = NDArray[np.bool_]
+
+
+def drawn(strokes: Iterable[Stroke], window: Window, include: bool) -> Mask:
+    """The pixels of a window under those strokes that say this, or not this."""
+    mask = np.zeros((window.height, window.width), np.uint8)
+    for stroke in strokes:
+        if stroke.include != include:
+            continue
+        points = apply(window.matrix, np.array(stroke.points, np.float64)) - 0.5
+        radius = max(stroke.width / 2 * window.scale, 0.5)
+        whole = np.rint(points * 16).astype(np.int32)
+        if len(whole) > 1:
+            cv2.polylines(mask, [whole], False, 1, max(round(2 * radius), 1), cv2.LINE_8, 4)
+        for x, y in whole:
+            cv2.circle(mask, (int(x), int(y)), max(round(radius * 16), 8), 1, -1, cv2.LINE_8, 4)
+    return mask > 0
+
+
+def geodesic(lab: NDArray[np.uint8], start: Mask, sharp: float = 0.25) -> Floats:
+    """Length of the shortest way from the start to each pixel, where ways across edges are long.
+
+    Generalised distance transform by raster scans (Criminisi, Sharp, Blake 2008); `sharp` is how much a step of one
+    code value costs beside a step of one pixel.
+    """
+    far = np.where(start, np.float32(0), np.float32(1e6))
+    _scan(lab.astype(np.float32), far, sharp)
+    return far
+
+
+@nb.njit(cache=True, nogil=True)
+def _scan(lab: Floats, far: Floats, sharp: float) -> None:
+    height, width = far.shape
+    for _ in range(2):
+        for backwards in range(2):
+            for j in range(height):
+                y = height - 1 - j if backwards else j
+                dy = 1 if backwards else -1
+                for i in range(width):
+                    x = width - 1 - i if backwards else i
+                    best = far[y, x]
+                    for step in range(4):
+                        yy = y + dy if step < 3 else y
+                        xx = x + step - 1 if step < 3 else x + dy
+                        if yy < 0 or yy >= height or xx < 0 or xx >= width:
+                            continue
+                        apart = 0.0
+                        for c in range(3):
+                            apart += abs(lab[y, x, c] - lab[yy, xx, c])
+                        length = 1.4142 if step in (0, 2) else 1.0
+                        best = min(best, far[yy, xx] + length + sharp * apart)
+                    far[y, x] = best

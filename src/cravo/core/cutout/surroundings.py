@@ -1,0 +1,228 @@
+"""What lies behind: other frames, laid over the present one by the camera's movement.
+
+Where something moves before what stands still, the middle value over time (Wren et al. 1997, Massey, Bender 1996)
+shows what it hides. The camera is taken as a perspective between frames, fitted to corners that most of the picture
+agrees with (Lucas, Kanade 1981; forward-backward check of Kalal 2010; RANSAC, Fischler, Bolles 1981).
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any
+
+import cv2
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.window import Floats, Pixels, Window
+from cravo.core.geometry.transforms import Matrix, for_opencv, inverse
+
+VIEW = 960  # pixels of its long side
+SPACING = 20  # frames between two plates
+APART = 9  # frames between those that a plate is made of
+EACH_WAY = 7  # of them, before and after
+BORDER = 0.08  # of the view's size, by which a plate reaches beyond it
+CORNERS = 350
+BACK = 0.8  # pixels by which a corner followed to and fro may miss itself
+LEAST = 12  # corners that tell a movement
+KEPT = 40  # views
+
+
+@dataclass(frozen=True, slots=True)
+class Plate:
+    """What stands still around a frame, in the view of that frame shifted by the border."""
+
+    grey: Pixels  # of the frame itself
+    values: Pixels  # (h, w, 3)
+    spread: Floats  # how much the frames differ, in code values
+    count: Floats  # frames that show each pixel
+
+
+class Surroundings:
+    """Plates of a clip. `read` gives a frame as RGB at its own size; safe for use by several threads."""
+
+    def __init__(self, read: Callable[[int], Pixels], first: int, last: int, width: int, height: int) -> None:
+        scale = min(VIEW / max(width, height), 1.0)
+        self._size = max(round(width * scale), 16), max(round(height * scale), 16)
+        self._to_view = np.diag([self._size[0] / width, self._size[1] / height, 1.0])
+        self._read, self._first, self._last = read, first, last
+        self._views: OrderedDict[int, Pixels] = OrderedDict()
+        self._plates: dict[int, Plate] = {}
+        self._cameras: dict[tuple[int, int], Matrix] = {}
+        self._lock = Lock()
+
+    def behind(self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
+        """How much a frame differs from what lies behind, in noise widths, in a window; -1 where nothing is known.
+
+        `still` tells where the window shows what stands still, for the light.
+        """
+        with self._lock:
+            at = self._nearest(frame)
+            if at not in self._plates:
+                self._plates[at] = self._made(at)
+            plate = self._plates[at]
+            view = cv2.resize(picture, self._size, interpolation=cv2.INTER_AREA)
+            camera = self._camera(at, frame, plate.grey, _grey(view))
+        if camera is None:
+            return np.full((window.height, window.width), -1, np.float32)
+        into = self._to_view @ inverse(window.matrix)  # window pixels to view pixels
+        matrix = inverse(into) @ camera @ inverse(self._shift())
+        return _compared(window.cut(picture), plate, matrix, still())
+
+    def _nearest(self, frame: int) -> int:
+        at = self._first + round((frame - self._first) / SPACING) * SPACING
+        return min(at, self._last)
+
+    def _shift(self) -> Matrix:
+        return np.array([[1, 0, BORDER * self._size[0]], [0, 1, BORDER * self._size[1]], [0, 0, 1.0]])
+
+    def _view(self, frame: int) -> Pixels:
+        if frame not in self._views:
+            self._views[frame] = cv2.resize(self._read(frame), self._size, interpolation=cv2.INTER_AREA)
+            while len(self._views) > KEPT:
+                self._views.popitem(last=False)
+        self._views.move_to_end(frame)
+        return self._views[frame]
+
+    def _made(self, at: int) -> Plate:
+        """The middle value of the frames around one."""
+        middle = self._view(at)
+        grey, shift = _grey(middle), self._shift()
+        size = tuple(round(side * (1 + 2 * BORDER)) for side in self._size)
+        layers, shown = [], []
+        for way in (1, -1):
+            before = np.eye(3)
+            for k in range(0 if way > 0 else 1, EACH_WAY + 1):
+                frame = at + way * k * APART
+                if not self._first <= frame <= self._last:
+                    break
+                view = self._view(frame)
+                camera = _movement(grey, _grey(view), before)
+                if camera is None:
+                    break
+                before = camera
+                back = for_opencv(shift @ inverse(camera))
+                layers.append(cv2.warpPerspective(view, back, size, flags=cv2.INTER_LINEAR))
+                full = np.full(view.shape[:2], 255, np.uint8)
+                shown.append(cv2.warpPerspective(full, back, size, flags=cv2.INTER_LINEAR) > 254)
+        middle_layer = layers[0]
+        lit = [_in_light_of(layer, middle_layer, known & shown[0]) for layer, known in zip(layers, shown, strict=True)]
+        values, spread, count = _middle(np.stack(lit), np.stack(shown))
+        return Plate(grey, values, spread, count)
+
+    def _camera(self, at: int, frame: int, grey: Pixels, now: Pixels) -> Matrix | None:
+        """View pixels of a plate's frame to those of another one; begun from a neighbour that is known."""
+        if (at, frame) not in self._cameras:
+            near = [(abs(f - frame), f) for a, f in self._cameras if a == at]
+            start = self._cameras[at, min(near)[1]] if near and min(near)[0] < SPACING else np.eye(3)
+            found = _movement(grey, now, start)
+            if found is None:
+                return None
+            self._cameras[at, frame] = found
+        return self._cameras[at, frame]
+
+
+def _grey(view: Pixels) -> Pixels:
+    return cv2.cvtColor(view, cv2.COLOR_RGB2GRAY)
+
+
+def _movement(one: Pixels, other: Pixels, start: Matrix) -> Matrix | None:
+    """Pixels of one view to those of another, by what most of the picture does; None where nothing agrees."""
+    points = cv2.goodFeaturesToTrack(one, CORNERS, 0.004, max(one.shape) / 70)
+    if points is None:
+        return None
+    points = points.reshape(-1, 1, 2)
+    guess = cv2.perspectiveTransform(points, for_opencv(start)).astype(np.float32)
+    settings: dict[str, Any] = {"winSize": (21, 21), "maxLevel": 3, "flags": cv2.OPTFLOW_USE_INITIAL_FLOW}
+    found, known, _ = cv2.calcOpticalFlowPyrLK(one, other, points, guess.copy(), **settings)
+    again, known_again, _ = cv2.calcOpticalFlowPyrLK(other, one, found, points.copy(), **settings)
+    missed = np.linalg.norm(again - points, axis=2).ravel()
+    agreed = (known.ravel() > 0) & (known_again.ravel() > 0) & (missed < BACK)
+    if np.count_nonzero(agreed) < LEAST:
+        return None
+    source, target = points[agreed] + 0.5, found[agreed] + 0.5
+    matrix, inside = cv2.findHomography(source, target, cv2.RANSAC, 1.5, maxIters=500)
+    if matrix is None or np.count_nonzero(inside) < LEAST:
+        return None
+    return np.asarray(matrix, np.float64)
+
+
+def _in_light_of(layer: Pixels, other: Pixels, both: NDArray[np.bool_]) -> Pixels:
+    """A layer brightened to what another one shows of the same."""
+    mine, its = layer[both][::7].astype(np.float32), other[both][::7].astype(np.float32)
+    if len(mine) < 200:
+        return layer
+    return _brightened(layer, np.median((its + 4) / (mine + 4), axis=0))
+
+
+def _brightened(view: Pixels, gain: NDArray[np.float64]) -> Pixels:
+    table = np.clip(np.arange(256)[:, None] * gain + 0.5, 0, 255).astype(np.uint8)
+    return cv2.LUT(view, table[None])
+
+
+@nb.njit(cache=True, nogil=True)
+def _middle(layers: Pixels, shown: NDArray[np.bool_]) -> tuple[Pixels, Floats, Floats]:
+    """Middle value of those layers that show a pixel, how far half of them lie from it, and their number."""
+    count, height, width, _ = layers.shape
+    values = np.zeros((height, width, 3), np.uint8)
+    spread = np.zeros((height, width), np.float32)
+    number = np.zeros((height, width), np.float32)
+    held = np.empty(count, np.int32)
+    apart = np.empty(count, np.int32)
+    seen = np.empty(count, np.int32)
+    for y in range(height):
+        for x in range(width):
+            n = 0
+            for i in range(count):
+                if shown[i, y, x]:
+                    seen[n] = i
+                    n += 1
+            number[y, x] = n
+            if n == 0:
+                continue
+            apart[:n] = 0
+            for c in range(3):
+                for i in range(n):
+                    held[i] = layers[seen[i], y, x, c]
+                middle = _middle_of(held, n)
+                values[y, x, c] = middle
+                for i in range(n):
+                    apart[i] = max(apart[i], abs(layers[seen[i], y, x, c] - middle))
+            spread[y, x] = _middle_of(apart, n)
+    return values, spread, number
+
+
+@nb.njit(cache=True, nogil=True)
+def _middle_of(values: NDArray[np.int32], count: int) -> int:
+    """The middle one of a few values, which are put in order."""
+    for i in range(1, count):
+        value, j = values[i], i - 1
+        while j >= 0 and values[j] > value:
+            values[j + 1] = values[j]
+            j -= 1
+        values[j + 1] = value
+    return values[count // 2]
+
+
+def _compared(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bool_]) -> Floats:
+    """Difference of a view from a plate that a matrix takes to it, in noise widths; -1 where the plate shows nothing."""
+    full, size = for_opencv(matrix), view.shape[1::-1]
+    behind = cv2.warpPerspective(plate.values, full, size)
+    count = cv2.warpPerspective(plate.count, full, size, flags=cv2.INTER_NEAREST)
+    spread = cv2.warpPerspective(plate.spread, full, size)
+    known = count >= 3
+    lit = known & still
+    if np.count_nonzero(lit) > 300:
+        gain = np.median((view[lit][::5] + 4.0) / (behind[lit][::5] + 4.0), axis=0)
+        behind = _brightened(behind, gain)
+    # A pixel's neighbours count as well: the plate need not fit better than that.
+    near = np.ones((3, 3), np.uint8)
+    below, above = cv2.erode(behind, near), cv2.dilate(behind, near)
+    apart = np.maximum(cv2.subtract(below, view), cv2.subtract(view, above)).astype(np.float32)
+    away = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)) / np.sqrt(36 + 4 * np.minimum(spread, 30) ** 2)
+    away[~known] = -1
+    return np.asarray(away, np.float32)

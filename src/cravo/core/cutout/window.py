@@ -1,0 +1,96 @@
+"""The part of the picture that is worked on: around the thing, at a size that can be computed quickly."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.footage.picture import Box
+from cravo.core.geometry.transforms import Matrix, for_opencv, inverse
+
+Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float32]
+
+WORKED = 150_000  # pixels that are worked on, at most
+MARGIN = 0.22  # of the thing's size, around it
+LEAST_MARGIN = 36  # source pixels
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """A box of the source picture, shown at `width` x `height` pixels."""
+
+    box: Box
+    width: int
+    height: int
+
+    @property
+    def scale(self) -> float:
+        """Its pixels for each source pixel."""
+        return self.width / self.box.width
+
+    @property
+    def matrix(self) -> Matrix:
+        """3x3: source pixels to its own, centres at half integers in both."""
+        x, y = self.width / self.box.width, self.height / self.box.height
+        return np.array([[x, 0, -self.box.left * x], [0, y, -self.box.top * y], [0, 0, 1.0]])
+
+    def cut(self, picture: NDArray[np.uint8]) -> Pixels:
+        """What it shows of a source picture."""
+        box = self.box
+        part = picture[box.top : box.bottom, box.left : box.right]
+        if part.shape[:2] == (self.height, self.width):
+            return np.ascontiguousarray(part)
+        return cv2.resize(part, (self.width, self.height), interpolation=cv2.INTER_AREA)
+
+    def enlarged(self, values: Floats) -> Floats:
+        """Its values at the size of its box."""
+        return cv2.resize(values, (self.box.width, self.box.height), interpolation=cv2.INTER_LINEAR)
+
+    def shows(self, values: Floats, of: Window, outside: float = 0.0) -> Floats:
+        """The values of another window as they lie in this one."""
+        if of == self:
+            return values
+        between = for_opencv(self.matrix @ inverse(of.matrix))
+        shown = cv2.warpAffine(
+            values, between[:2], (self.width, self.height), borderMode=cv2.BORDER_CONSTANT, borderValue=outside
+        )
+        return np.asarray(shown, np.float32)
+
+    def seen_from(self, values: Floats, matrix: Matrix, outside: float = 0.0) -> Floats:
+        """Values whose pixels a matrix takes to source pixels, as they lie in this window."""
+        full = for_opencv(self.matrix @ matrix)
+        size = (self.width, self.height)
+        return cv2.warpPerspective(values, full, size, borderMode=cv2.BORDER_CONSTANT, borderValue=outside)
+
+
+def whole(width: int, height: int, worked: int = WORKED) -> Window:
+    """The whole picture, in at most `worked` pixels."""
+    return _window(Box(0, 0, width, height), worked)
+
+
+def around(box: Box, width: int, height: int, more: float = 0.0, worked: int = WORKED) -> Window:
+    """The surroundings of a box of a picture; `more` source pixels are added on every side."""
+    margin = max(MARGIN * max(box.width, box.height), LEAST_MARGIN) + more
+    grown = Box(
+        math.floor(box.left - margin), math.floor(box.top - margin),
+        math.ceil(box.right + margin), math.ceil(box.bottom + margin),
+    )  # fmt: skip
+    return _window(grown.within(width, height), worked)
+
+
+def _window(box: Box, worked: int) -> Window:
+    scale = min(math.sqrt(worked / (box.width * box.height)), 1.0)
+    return Window(box, max(round(box.width * scale), 8), max(round(box.height * scale), 8))
+
+
+def bounds(mask: NDArray[np.bool_]) -> Box:
+    """The box around what is set; empty where nothing is."""
+    rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
+    if not len(rows):
+        return Box(0, 0, 0, 0)
+    return Box(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1)

@@ -1,0 +1,86 @@
+"""All people of a picture, by the recurrent matting network (Lin, Yang, Saleemi, Sengupta 2022).
+
+The network sees a shrunk picture and remembers the frames before. What it says is enlarged by the lines over the
+picture's grey that its guided filter fits (He, Sun 2015), so that borders follow the full picture.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.finders.models import MATTING, network
+
+Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float32]
+CHANNELS = (16, 20, 40, 64)  # of what the network remembers, from fine to coarse
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What the network saw in a picture: foreground less picture (3) as lines over its colours,
+    alpha as a line over grey, (4, h, w) each, and alpha itself."""
+
+    a: Floats
+    b: Floats
+    small: Floats  # alpha at the network's size, 0..1
+
+    def alpha(self, rgb: Pixels) -> Floats:
+        """Opacity of the people at the size of a picture, (height, width) in 0..1."""
+        return np.clip(self._line(3, _grey(rgb)), 0, 1, dtype=np.float32)
+
+    def foreground(self, rgb: Pixels) -> Floats:
+        """Their own colours, what shines through taken out, (height, width, 3) in 0..1; of use where alpha is not 0."""
+        planes = [rgb[:, :, i] * np.float32(1 / 255) for i in range(3)]
+        return np.clip(np.dstack([plane + self._line(i, plane) for i, plane in enumerate(planes)]), 0, 1)
+
+    def _line(self, channel: int, over: Floats) -> Floats:
+        size = over.shape[::-1]
+        return cv2.resize(self.a[channel], size) * over + cv2.resize(self.b[channel], size)
+
+
+class Matting:
+    """The network going through frames one after the other, in either direction."""
+
+    def __init__(self, long_side: int = 384) -> None:
+        self._session = network(MATTING)
+        self._long_side = long_side
+        self._states: dict[str, Floats] = {}
+        self._size = (0, 0)
+
+    def forget(self) -> None:
+        """The next frame belongs to another shot."""
+        self._states = {}
+
+    def see(self, rgb: Pixels) -> Seen:
+        """The people of the next frame; `rgb` is (height, width, 3) of any size."""
+        src = self._shrunk(rgb)
+        if src.shape[2:] != self._size or not self._states:
+            self._size = src.shape[2], src.shape[3]
+            self._states = _blank(*self._size)
+        small, a, b, *states = self._session.run(None, {"src": src, **self._states})
+        self._states = dict(zip(self._states, states, strict=True))
+        return Seen(a[0], b[0], np.clip(small[0, 3], 0, 1))
+
+    def _shrunk(self, rgb: Pixels) -> Floats:
+        """(1, 3, h, w) in 0..1, shrunk by linear interpolation as the network was trained on."""
+        height, width = rgb.shape[:2]
+        scale = min(self._long_side / max(height, width), 1.0)
+        size = max(round(width * scale), 16), max(round(height * scale), 16)
+        shrunk = rgb if scale == 1 else cv2.resize(rgb, size, interpolation=cv2.INTER_LINEAR)
+        return np.ascontiguousarray(shrunk.transpose(2, 0, 1), np.float32)[None] * np.float32(1 / 255)
+
+
+def _blank(height: int, width: int) -> dict[str, Floats]:
+    states = {}
+    for k, channels in enumerate(CHANNELS, 1):
+        height, width = -(-height // 2), -(-width // 2)
+        states[f"r{k}"] = np.zeros((1, channels, height, width), np.float32)
+    return states
+
+
+def _grey(rgb: Pixels) -> Floats:
+    return rgb.sum(2, dtype=np.float32) * np.float32(1 / 765)

@@ -1,0 +1,10 @@
+-- The mattes of cut-outs, frame by frame. The picture lies in the data folder, under mattes/MEDIUM/KEY/FRAME.png;
+-- `box` says where in the source it lies: left, top, right, bottom.
+create table matte (
+  key text not null references result on delete cascade,
+  frame integer not null,
+  box integer[] not null,
+  confidence double precision not null,
+  reasons text[] not null default '{}',
+  primary key (key, frame)
+);
