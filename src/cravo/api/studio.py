@@ -57,7 +57,8 @@ class Studio:
         with self._lock:
             plan = self._plans.get(state.id)
             if plan is None:
-                plan = Plan(state.document, self.stores.media.get, self.stores.samples.track, mattes=self.cutting)
+                tracks = self.stores.samples.track
+                plan = Plan(state.document, self.stores.media.get, tracks, mattes=self.cutting)
                 self._plans[state.id] = plan
                 while len(self._plans) > PLANS:
                     self._plans.popitem(last=False)[1].close()

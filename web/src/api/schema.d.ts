@@ -506,6 +506,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/cut-outs/strokes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stroke
+         * @description Draw a stroke. Its frame answers at once; the frames that go by it are done anew in the background.
+         */
+        post: operations["stroke_api_projects__project__cut_outs_strokes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/cut-outs/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry
+         * @description Carry a cut-out over a stretch of frames.
+         */
+        post: operations["carry_api_projects__project__cut_outs_carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/cut-outs/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Prepare a frame, so that the first stroke answers quickly.
+         */
+        post: operations["look_api_projects__project__cut_outs_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/cut-outs/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose
+         * @description The thing under the pointer.
+         */
+        post: operations["propose_api_projects__project__cut_outs_propose_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/picture": {
         parameters: {
             query?: never;
@@ -871,7 +951,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -893,6 +973,22 @@ export interface components {
             side: number;
             /** Share */
             share: number;
+        };
+        /**
+         * AddStroke
+         * @description Say this, or not this, once more. Only the frames that go by the stroke's frame are done anew.
+         */
+        AddStroke: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add stroke";
+            /** Part */
+            part: string;
+            stroke: components["schemas"]["Stroke"];
         };
         /**
          * AddTracker
@@ -1021,6 +1117,51 @@ export interface components {
                 number
             ] | null)[][];
         };
+        /**
+         * CarryCutOut
+         * @description Let a cut-out cover at least the frames of a span.
+         */
+        CarryCutOut: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "carry cut-out";
+            /** Part */
+            part: string;
+            /** Span */
+            span: [
+                number,
+                number
+            ];
+        };
+        /**
+         * CarryRequest
+         * @description Carry a cut-out over a stretch of frames; what is there already is not done again.
+         */
+        CarryRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Frame */
+            frame: number;
+            /**
+             * Way
+             * @default both
+             * @enum {string}
+             */
+            way: "both" | "forwards" | "backwards" | "next" | "previous" | "here";
+            /** Span */
+            span?: [
+                number,
+                number
+            ] | null;
+            /** Part */
+            part: string;
+        };
         /** CdlText */
         CdlText: {
             /** Text */
@@ -1034,7 +1175,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1082,6 +1223,75 @@ export interface components {
              * @default false
              */
             around: boolean;
+        };
+        /**
+         * CutOut
+         * @description What strokes mean, carried over the frames of `span`.
+         *
+         *     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
+         *     `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+         */
+        CutOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut-out";
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Cut-out
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** Sort */
+            sort?: ("person" | "thing" | "everyone") | null;
+            /**
+             * Body
+             * @default whole
+             * @enum {string}
+             */
+            body: "whole" | "head" | "hair" | "face" | "upper clothes" | "arms" | "legs" | "hands";
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /** Span */
+            span: [
+                number,
+                number
+            ];
+            /**
+             * Locked
+             * @default {}
+             */
+            locked: {
+                [key: string]: string;
+            };
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
+            /** Engine */
+            engine?: string | null;
         };
         /**
          * Doubt
@@ -1306,10 +1516,6 @@ export interface components {
             seen: number;
             /** Shot */
             shot: string;
-            /** Part */
-            part?: string | null;
-            /** Motion */
-            motion?: string | null;
             /** Frame */
             frame: number;
             /**
@@ -1317,12 +1523,16 @@ export interface components {
              * @default both
              * @enum {string}
              */
-            way: "both" | "forwards" | "backwards" | "next" | "previous";
+            way: "both" | "forwards" | "backwards" | "next" | "previous" | "here";
             /** Span */
             span?: [
                 number,
                 number
             ] | null;
+            /** Part */
+            part?: string | null;
+            /** Motion */
+            motion?: string | null;
             /**
              * Model
              * @default similarity
@@ -1497,6 +1707,28 @@ export interface components {
              * @default []
              */
             items: components["schemas"]["Shot"][];
+        };
+        /**
+         * LockFrame
+         * @description Keep the matte of a frame whatever is drawn later, or let it go again.
+         */
+        LockFrame: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lock frame";
+            /** Part */
+            part: string;
+            /** Frame */
+            frame: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * Look
@@ -1787,6 +2019,30 @@ export interface components {
              */
             copied: boolean;
         };
+        /**
+         * NewCutOut
+         * @description A cut-out from a first stroke: in a region of its own, or as one more part of a region.
+         */
+        NewCutOut: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "new cut-out";
+            /** Region */
+            region?: string | null;
+            stroke: components["schemas"]["Stroke"];
+            /** Sort */
+            sort?: ("person" | "thing" | "everyone") | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+        };
         /** NewExport */
         NewExport: {
             /** Name */
@@ -1887,7 +2143,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -2038,7 +2294,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            view: "picture" | "veil" | "matte" | "chequer" | "white" | "black" | "colour";
+            view: "picture" | "outline" | "veil" | "matte" | "chequer" | "white" | "black" | "colour";
             /** Region */
             region?: string | null;
             /**
@@ -2239,6 +2495,32 @@ export interface components {
             frames: number;
             /** Spans */
             spans: components["schemas"]["ShotSpan"][];
+        };
+        /**
+         * Proposal
+         * @description Outlines in source pixels of what a click would cut out.
+         */
+        Proposal: {
+            /** Outlines */
+            outlines: [
+                number,
+                number
+            ][][];
+        };
+        /**
+         * ProposeRequest
+         * @description What lies under the pointer, before any stroke.
+         */
+        ProposeRequest: {
+            /** Shot */
+            shot: string;
+            /** Frame */
+            frame: number;
+            /** Spot */
+            spot: [
+                number,
+                number
+            ];
         };
         /**
          * Recipe
@@ -2473,7 +2755,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"])[];
+            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"])[];
             /**
              * Inside
              * @default []
@@ -2554,6 +2836,20 @@ export interface components {
             do: "remove region";
             /** Region */
             region: string;
+        };
+        /** RemoveStroke */
+        RemoveStroke: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove stroke";
+            /** Part */
+            part: string;
+            /** Stroke */
+            stroke: string;
         };
         /**
          * Reshape
@@ -2714,6 +3010,54 @@ export interface components {
             rotation: number;
         };
         /**
+         * Stroke
+         * @description A line, or a click where it has one point, that says *this* or *not this* on a source frame.
+         */
+        Stroke: {
+            /** Id */
+            id?: string;
+            /** Frame */
+            frame: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Width
+             * @default 12
+             */
+            width: number;
+            /**
+             * Include
+             * @default true
+             */
+            include: boolean;
+        };
+        /**
+         * StrokeRequest
+         * @description A stroke: on a cut-out, as one more part of a region, or as the first of a region of its own.
+         */
+        StrokeRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            stroke: components["schemas"]["Stroke"];
+            /** Region */
+            region?: string | null;
+            /** Part */
+            part?: string | null;
+            /** Sort */
+            sort?: ("person" | "thing" | "everyone") | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+        };
+        /**
          * Tracker
          * @description One followed point: a square patch of `size` pixels to each side, as it looks on frame `at`.
          */
@@ -2755,7 +3099,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -3774,6 +4118,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Carried"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stroke_api_projects__project__cut_outs_strokes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrokeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowStarted"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carry_api_projects__project__cut_outs_carry_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowStarted"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_api_projects__project__cut_outs_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_api_projects__project__cut_outs_propose_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
                 };
             };
             /** @description Client Error */

@@ -6,6 +6,8 @@ import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
+import { useCutting } from '../state/cutting'
+import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
 import MotionRow from './MotionRow.vue'
@@ -14,6 +16,7 @@ import RegionRow from './RegionRow.vue'
 const HEAD = 312
 const bench = useBench()
 const shelf = useShelf()
+const cutting = useCutting()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
@@ -117,13 +120,16 @@ function overSpan(what: 'follow' | 'redo' | 'forget' | 'clear') {
   if (what === 'forget' && motion) void bench.forget(motion, first, last)
   else if (what === 'clear' && part)
     void bench.change((shot) => ({ do: 'clear keys', shot, part: part.id, first, last }))
+  else if (bench.cutOut && what !== 'forget') cutting.carry('both', [first, last])
   else if (motion) bench.follow({ motion }, 'both', [first, last], what === 'redo')
   else if (part) bench.follow({ part: part.id }, 'both', [first, last])
 }
 
+const pencil = computed(() => bench.tool?.draw === 'stroke' && !bench.tool.part && !bench.tool.into)
+
 // Motions on which nothing rides yet have rows of their own.
 const alone = computed(() => {
-  const ridden = new Set(bench.shot?.regions.flatMap((one) => one.parts.map((part) => part.rides_on)))
+  const ridden = new Set(bench.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.rides_on)))
   return bench.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [
@@ -248,10 +254,19 @@ const marks = computed(() => {
         <template v-if="bench.shot">
           <span class="soft">New:</span>
           <NButton
+            size="tiny"
+            :type="bench.shot.regions.length ? 'default' : 'primary'"
+            :secondary="!pencil"
+            :aria-pressed="pencil"
+            aria-label="New region: A person or thing"
+            title="Draw over it, and Cravo cuts it out (S)"
+            @click="cutting.take(true, { into: null })"
+            >A person or thing</NButton
+          >
+          <NButton
             v-for="kind in SHAPES"
             :key="kind.kind"
             size="tiny"
-            :type="bench.shot.regions.length ? 'default' : 'primary'"
             :secondary="bench.tool?.draw !== kind.kind"
             :aria-pressed="bench.tool?.draw === kind.kind"
             :aria-label="`New region: ${kind.label}`"
@@ -274,7 +289,7 @@ const marks = computed(() => {
       </div>
       <div class="rest" @pointerdown="scrub">
         <span v-if="bench.shot && !bench.shot.regions.length" class="soft">
-          Nothing is separated in this shot yet. Go to a frame where it is clear, and draw a shape over it.
+          Nothing is separated in this shot yet. Go to a frame where it is clear, and draw over it.
         </span>
       </div>
 
@@ -412,7 +427,7 @@ const marks = computed(() => {
   pointer-events: none;
 }
 .rest {
-  padding: 10px 12px;
+  padding: 10px 12px 10px 132px;
   cursor: col-resize;
 }
 .playhead {

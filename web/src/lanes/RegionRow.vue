@@ -7,7 +7,7 @@ import Swatch from '../parts/Swatch.vue'
 import { useBench } from '../state/bench'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
-import { isKeyed, keyedFrames, valueAt } from '../state/numbers'
+import { isKeyed, keyedFrames, shapesOf, valueAt } from '../state/numbers'
 import tokens from '../theme.json'
 import { drawLane, drawStrength, surface, type Place } from './draw'
 import MotionRow from './MotionRow.vue'
@@ -29,7 +29,7 @@ const thumb = ref<HTMLCanvasElement>()
 const selected = computed(() => bench.regionId === props.region.id && !bench.motionId)
 const lane = computed(() => bench.lanes?.regions.find((one) => one.region === props.region.id))
 const motions = computed(() => {
-  const ridden = new Set(props.region.parts.map((part) => part.rides_on))
+  const ridden = new Set(shapesOf(props.region).map((part) => part.rides_on))
   return bench.shot?.motions.filter((motion) => ridden.has(motion.id)) ?? []
 })
 const chips = computed(() => {
@@ -103,7 +103,7 @@ const GRIP = 5 // screen pixels around a tick within which it is taken
 function tickAt(event: PointerEvent): { part: string; frame: number } | null {
   const x = event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
   const mine = selected.value ? bench.part?.id : undefined
-  const parts = [...props.region.parts].sort((a, b) => Number(b.id === mine) - Number(a.id === mine))
+  const parts = shapesOf(props.region).sort((a, b) => Number(b.id === mine) - Number(a.id === mine))
   for (const part of parts)
     for (const frame of keyedFrames(part))
       if (Math.abs((props.place(frame) + props.place(frame + 1)) / 2 - x) <= GRIP) return { part: part.id, frame }

@@ -7,6 +7,7 @@ import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
 import { SIDES, useLooks } from '../state/looks'
+import Carried from './Carried.vue'
 import Edge from './Edge.vue'
 import Guide from './Guide.vue'
 import Looks from './Looks.vue'
@@ -47,8 +48,9 @@ function remove(which: string) {
       </button>
       <template v-else>
         <Parts />
-        <Edge />
-        <Moves />
+        <Edge v-if="!bench.cutOut" />
+        <Carried v-if="bench.cutOut" />
+        <Moves v-else />
       </template>
       <Looks side="inside" title="Inside looks" />
       <Looks side="outside" title="Outside looks" />

@@ -7,6 +7,7 @@ import { MODELS } from '../parts/models'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
+import { shapesOf } from '../state/numbers'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 
@@ -14,7 +15,9 @@ const bench = useBench()
 const motion = computed(() => bench.motion!)
 const riding = computed(() =>
   (bench.shot?.regions ?? []).flatMap((region) =>
-    region.parts.filter((part) => part.rides_on === motion.value.id).map((part) => `${region.name}: ${part.name}`),
+    shapesOf(region)
+      .filter((part) => part.rides_on === motion.value.id)
+      .map((part) => `${region.name}: ${part.name}`),
   ),
 )
 const lane = computed(() => bench.lanes?.motions.find((one) => one.motion === motion.value.id))

@@ -8,13 +8,16 @@ import NumberField from '../parts/NumberField.vue'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useClip } from '../state/clip'
+import { useCutting } from '../state/cutting'
 import { easeAt, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import { carry, inverse } from '../viewer/geometry'
 import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
+import CutOutFields from './CutOutFields.vue'
 import Fold from './Fold.vue'
 
 const bench = useBench()
 const clip = useClip()
+const cutting = useCutting()
 const region = computed(() => bench.region!)
 const part = computed(() => bench.part)
 // What is seen on the frame, carried by the motion; that is what people want to read and type.
@@ -80,15 +83,15 @@ function ease(to: Ease) {
   if (id) void bench.change((shot, frame) => ({ do: 'ease keys', shot, part: id, frame, ease: to }))
 }
 
-const menu = computed(() => [
+const menuOf = (one: Part) => [
   { key: 'up', label: 'Earlier' },
   { key: 'down', label: 'Later' },
   { key: 'duplicate', label: 'Duplicate' },
   { key: 'copy', label: 'Copy (Ctrl+C)' },
   { key: 'paste', label: 'Paste after it (Ctrl+V)', disabled: !clip.held },
-  { key: 'svg', label: 'Save as SVG' },
+  ...(one.kind === 'cut-out' ? [] : [{ key: 'svg', label: 'Save as SVG' }]),
   { key: 'remove', label: 'Remove' },
-])
+]
 
 function act(key: string, one: Part) {
   const run: Record<string, () => void> = {
@@ -108,15 +111,19 @@ function points(change: typeof sharp) {
   bench.reshape(part.value, change(bench.pointsOf(part.value) ?? [], bench.chosen))
 }
 
+function cutOut() {
+  cutting.take(true, { into: region.value.id })
+}
+
 function draw(kind: Kind) {
   bench.tool = { draw: kind, into: region.value.id }
 }
 </script>
 
 <template>
-  <Fold title="What" :note="region.parts.length === 1 ? part?.name : `${region.parts.length} shapes`">
+  <Fold title="What" :note="region.parts.length === 1 ? bench.selected?.name : `${region.parts.length} parts`">
     <ul class="parts">
-      <li v-for="(one, index) in region.parts" :key="one.id" :class="{ selected: one.id === part?.id }">
+      <li v-for="(one, index) in region.parts" :key="one.id" :class="{ selected: one.id === bench.selected?.id }">
         <NSelect
           size="tiny"
           class="how"
@@ -135,7 +142,7 @@ function draw(kind: Kind) {
           @focusin="bench.select(region.id, one.id)"
           @set="(name: string) => bench.editPart('Rename shape', (each) => (each.name = name), true, one.id)"
         />
-        <NDropdown trigger="click" size="small" :options="menu" @select="(key: string) => act(key, one)">
+        <NDropdown trigger="click" size="small" :options="menuOf(one)" @select="(key: string) => act(key, one)">
           <button class="plainbutton" type="button" :aria-label="`More for ${one.name}`">more</button>
         </NDropdown>
       </li>
@@ -151,7 +158,9 @@ function draw(kind: Kind) {
         @click="draw(kind.kind)"
         >{{ kind.label }}</NButton
       >
+      <NButton size="tiny" dashed aria-label="One more part: Cut-out" @click="cutOut">Cut-out</NButton>
     </div>
+    <CutOutFields v-if="bench.cutOut" />
     <div v-if="part && seen" class="numbers">
       <NumberField
         v-for="one in numbers"

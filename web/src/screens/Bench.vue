@@ -9,8 +9,9 @@ import { isTyping } from '../parts/keys'
 import type { Kind, Part, PictureRequest } from '../api/types'
 import MotionCard from '../panels/MotionCard.vue'
 import Recipes from '../panels/Recipes.vue'
-import { MATTE_VIEWS, useBench } from '../state/bench'
+import { MATTE_VIEWS, useBench, type Way } from '../state/bench'
 import { useClip } from '../state/clip'
+import { useCutting } from '../state/cutting'
 import { keyedFrames } from '../state/numbers'
 import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
 import { sharp, smooth } from '../viewer/PathPoints.vue'
@@ -20,6 +21,7 @@ import Scopes from '../viewer/Scopes.vue'
 const route = useRoute()
 const bench = useBench()
 const clip = useClip()
+const cutting = useCutting()
 const picture = ref<InstanceType<typeof Picture>>()
 const wanted = ref<PictureRequest | null>(null)
 
@@ -71,7 +73,7 @@ function drawInTheMiddle() {
   const size = bench.medium ?? bench.document
   if (!tool || !size?.width || !size.height) return
   if (tool.draw === 'path') return picture.value?.finish()
-  if (tool.draw === 'area' || tool.draw === 'tracker' || tool.draw === 'spot') return
+  if (tool.draw === 'area' || tool.draw === 'tracker' || tool.draw === 'spot' || tool.draw === 'stroke') return
   const side = Math.min(size.width, size.height)
   const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
   void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
@@ -81,7 +83,12 @@ function draw(kind: Kind) {
   if (bench.shot) bench.tool = bench.tool?.draw === kind ? null : { draw: kind, into: null }
 }
 
-const followed = () => (bench.motionId ? { motion: bench.motionId } : bench.part ? { part: bench.part.id } : null)
+/** Follow what is selected, or carry it where it is a cut-out. */
+function onwards(way: Way) {
+  if (bench.motionId) bench.follow({ motion: bench.motionId }, way)
+  else if (bench.cutOut) cutting.carry(way)
+  else if (bench.part) bench.follow({ part: bench.part.id }, way)
+}
 
 function bend(change: typeof sharp) {
   if (bench.part?.kind === 'path' && bench.chosen.length)
@@ -115,6 +122,7 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
     if (event.shiftKey) bench.before = bench.before > 0 && bench.before < 1 ? 0 : 0.5
     else bench.before = bench.before === 1 ? 0 : 1
   },
+  s: (event) => cutting.take(!event.shiftKey, bench.cutOut ? null : { into: null }),
   r: () => draw('ellipse'),
   t: () => draw('rectangle'),
   p: () => draw('path'),
@@ -146,17 +154,10 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
       })
   },
   f: (event) => {
-    const what = followed()
-    if (what) bench.follow(what, event.shiftKey ? 'forwards' : event.altKey ? 'backwards' : 'both')
+    onwards(event.shiftKey ? 'forwards' : event.altKey ? 'backwards' : 'both')
   },
-  '.': () => {
-    const what = followed()
-    if (what) bench.follow(what, 'next')
-  },
-  ',': () => {
-    const what = followed()
-    if (what) bench.follow(what, 'previous')
-  },
+  '.': () => onwards('next'),
+  ',': () => onwards('previous'),
   x: () => {
     const part = bench.part
     if (part) void bench.change((shot, at) => ({ do: 'clear keys', shot, part: part.id, first: at, last: at }))

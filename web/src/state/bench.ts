@@ -6,6 +6,7 @@ import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
 import type {
   Carried,
+  CutOut,
   Edit,
   Kind,
   Lanes,
@@ -18,6 +19,7 @@ import type {
   ProjectState,
   Recipe,
   Region,
+  Shape,
   Shot,
   Trial,
 } from '../api/types'
@@ -34,6 +36,7 @@ export type Tool =
   | { draw: 'area' }
   | { draw: 'spot'; recipe: Recipe }
   | { draw: 'tracker'; motion: string | null }
+  | { draw: 'stroke'; include: boolean; part: string | null; into: string | null }
 export type Way = 'both' | 'forwards' | 'backwards' | 'next' | 'previous'
 
 /** A picture kept to compare others with. */
@@ -90,9 +93,11 @@ export const useBench = defineStore('bench', () => {
     return document.value?.layers.flatMap((layer) => layer.items).find((one) => one.id === wanted) ?? null
   })
   const region = computed<Region | null>(() => shot.value?.regions.find((one) => one.id === regionId.value) ?? null)
-  const part = computed<Part | null>(
+  const selected = computed<Part | null>(
     () => region.value?.parts.find((one) => one.id === partId.value) ?? region.value?.parts[0] ?? null,
   )
+  const part = computed<Shape | null>(() => (selected.value?.kind === 'cut-out' ? null : selected.value))
+  const cutOut = computed<CutOut | null>(() => (selected.value?.kind === 'cut-out' ? selected.value : null))
   const motion = computed<Motion | null>(() => shot.value?.motions.find((one) => one.id === motionId.value) ?? null)
   const sourceFrame = computed(() => {
     if (!span.value || !shot.value) return 0
@@ -111,7 +116,7 @@ export const useBench = defineStore('bench', () => {
     if (!id.value) return
     if (news.kind === 'project' && news.id === id.value && news.revision > (state.value?.revision ?? -1)) void reload()
     if (news.kind === 'back') void reload()
-    if (news.kind === 'work' && news.work?.project === id.value && news.work.kind === 'follow') results.value += 1
+    if (news.kind === 'work' && news.work?.project === id.value && news.work.kind !== 'render') results.value += 1
   })
 
   async function open(project: string) {
@@ -197,7 +202,7 @@ export const useBench = defineStore('bench', () => {
   }
 
   /** Change the selected shape, or another one of the region; without `meant` only to see what it would be like. */
-  function editPart(label: string, to: (part: Part) => void, meant = true, which = part.value?.id) {
+  function editPart(label: string, to: (part: Part) => void, meant = true, which = selected.value?.id) {
     const run = (one: Region) => {
       const found = one.parts.find((each) => each.id === which)
       if (found) to(found)
@@ -261,6 +266,11 @@ export const useBench = defineStore('bench', () => {
       for (const each of one.parts) if (!known.has(each.id)) select(one.id, each.id)
   }
 
+  /** Give the server's answer to something that changed the document and began work. */
+  function sent(run: (project: string, seen: number) => Promise<ProjectState>): Promise<boolean> {
+    return send((project, seen) => run(project, seen))
+  }
+
   function select(which: string | null, shape: string | null = null) {
     regionId.value = which
     if (shape !== partId.value) chosen.value = []
@@ -268,18 +278,18 @@ export const useBench = defineStore('bench', () => {
     motionId.value = null
   }
 
-  function place(shape: Part, pose: Pose, what: string) {
+  function place(shape: Shape, pose: Pose, what: string) {
     held.value = { part: shape.id, pose }
     void change((where, frame) => ({ do: 'place', shot: where, part: shape.id, frame, pose, what }))
   }
 
-  function reshape(shape: Part, points: OutlinePoint[]) {
+  function reshape(shape: Shape, points: OutlinePoint[]) {
     held.value = { part: shape.id, points }
     void change((where, frame) => ({ do: 'reshape', shot: where, part: shape.id, frame, points }))
   }
 
   /** Show where a handle has been dragged to, before it is let go. */
-  function tryOut(shape: Part, to: { pose?: Pose; points?: OutlinePoint[] }) {
+  function tryOut(shape: Shape, to: { pose?: Pose; points?: OutlinePoint[] }) {
     if (!shot.value) return
     held.value = { part: shape.id, ...to }
     const on = { shot: shot.value.id, part: shape.id, frame: sourceFrame.value }
@@ -375,12 +385,12 @@ export const useBench = defineStore('bench', () => {
   }
 
   /** How a part lies on the present frame in its own space. */
-  function poseOf(shape: Part): Pose {
+  function poseOf(shape: Shape): Pose {
     return (held.value?.part === shape.id && held.value.pose) || poseAt(shape, sourceFrame.value)
   }
 
   /** The points of a path or the corners of a rectangle on the present frame, in its unit square. */
-  function pointsOf(shape: Part): OutlinePoint[] | null {
+  function pointsOf(shape: Shape): OutlinePoint[] | null {
     if (held.value?.part === shape.id && held.value.points) return held.value.points
     const outline = outlineOf(shape)
     return outline && pointsAt(outline, sourceFrame.value)
@@ -496,7 +506,9 @@ export const useBench = defineStore('bench', () => {
     span,
     shot,
     region,
+    selected,
     part,
+    cutOut,
     motion,
     sourceFrame,
     medium,
@@ -514,6 +526,7 @@ export const useBench = defineStore('bench', () => {
     place,
     reshape,
     tryOut,
+    sent,
     follow,
     forget,
     readFile,

@@ -17,7 +17,7 @@ export const useClip = defineStore('clip', () => {
   const held = ref(localStorage.getItem(PLACE) !== null)
 
   function copy(part: Part) {
-    const m = bench.carrierOf(part.rides_on)
+    const m = bench.carrierOf(part.kind === 'cut-out' ? null : part.rides_on)
     const copied: Copied = {
       part,
       shot: bench.shot?.id ?? '',

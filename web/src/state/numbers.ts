@@ -1,5 +1,5 @@
 // Numbers and outlines of the document as they stand on a frame. The server computes the same for pictures.
-import type { Ease, Keyed, Outline, OutlinePoint, Part, Pose } from '../api/types'
+import type { Ease, Keyed, Outline, OutlinePoint, Pose, Region, Shape } from '../api/types'
 
 interface AnyKey {
   frame: number
@@ -69,12 +69,12 @@ export function ticked(number: number | Keyed, frame: number): number | Keyed {
 }
 
 /** How a shape lies on a frame, before any motion carries it. */
-export function poseAt(part: Part, frame: number): Pose {
+export function poseAt(part: Shape, frame: number): Pose {
   const [x, y, rx, ry, rotation, shear] = POSE.map((name) => valueAt(part[name], frame))
   return { x, y, rx: Math.max(rx, 0.01), ry: Math.max(ry, 0.01), rotation, shear }
 }
 
-export function outlineOf(part: Part): Outline | null {
+export function outlineOf(part: Shape): Outline | null {
   return part.kind === 'path' || part.kind === 'rectangle' ? (part.points as Outline) : null
 }
 
@@ -90,14 +90,19 @@ export function pointsAt(outline: Outline, frame: number): OutlinePoint[] {
 }
 
 /** Frames on which place or form was set by hand, ascending. */
-export function keyedFrames(part: Part): number[] {
+/** The parts of a region that are shapes. */
+export function shapesOf(region: Region): Shape[] {
+  return region.parts.filter((one): one is Shape => one.kind !== 'cut-out')
+}
+
+export function keyedFrames(part: Shape): number[] {
   const values: unknown[] = [...POSE.map((name) => part[name]), outlineOf(part)]
   const frames = values.flatMap((value) => (isKeyed(value) ? value.keys.map((key) => key.frame) : []))
   return [...new Set(frames)].sort((a, b) => a - b)
 }
 
 /** How the shape goes on from a frame that was set by hand. */
-export function easeAt(part: Part, frame: number): Ease {
+export function easeAt(part: Shape, frame: number): Ease {
   const values: unknown[] = [...POSE.map((name) => part[name]), outlineOf(part)]
   for (const value of values) {
     const key = isKeyed(value) ? value.keys.find((one) => one.frame === frame) : undefined

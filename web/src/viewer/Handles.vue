@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Handles of the selected shape: size, turn, shear, softness, corners, rounding. They work in the shape's own space.
 import { computed } from 'vue'
-import type { Part, Pose, Rectangle } from '../api/types'
+import type { Shape, Pose, Rectangle } from '../api/types'
 import { useBench } from '../state/bench'
 import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
@@ -9,7 +9,7 @@ import { apply, carry, contour, inverse, line, matrixOf, offset } from './geomet
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
-const props = defineProps<{ part: Part }>()
+const props = defineProps<{ part: Shape }>()
 const bench = useBench()
 const { pixel, sourcePoint } = useSpace()
 
@@ -161,7 +161,7 @@ function dragNumber(
   label: string,
   start: number,
   measure: (point: Point) => number,
-  set: (part: Part, value: number) => void,
+  set: (part: Shape, value: number) => void,
 ) {
   if (event.button !== 0) return
   const id = props.part.id
@@ -171,9 +171,9 @@ function dragNumber(
     event,
     (now) => {
       value = Math.round(Math.min(Math.max(start + measure(sourcePoint(now)) - from, 0), 400))
-      bench.editPart(label, (part) => set(part, value), false, id)
+      bench.editPart(label, (part) => set(part as Shape, value), false, id)
     },
-    (moved) => moved && bench.editPart(label, (part) => set(part, value), true, id),
+    (moved) => moved && bench.editPart(label, (part) => set(part as Shape, value), true, id),
   )
 }
 

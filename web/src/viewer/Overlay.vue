@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Shapes over the picture: outlines that show on any picture, and what is at hand for the selected one.
 import { computed, provide, ref } from 'vue'
-import type { Part, Region } from '../api/types'
+import type { Region, Shape } from '../api/types'
 import { dashes } from '../parts/pattern'
 import { useBench } from '../state/bench'
+import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { drag } from './drag'
 import { apply, contour, inverse, line } from './geometry'
@@ -13,6 +14,7 @@ import MotionMarks from './MotionMarks.vue'
 import PathPoints from './PathPoints.vue'
 import Sketch from './Sketch.vue'
 import { SPACE } from './space'
+import Strokes from './Strokes.vue'
 
 const props = defineProps<{ left: number; top: number; scale: number; width: number; height: number }>()
 const emit = defineEmits<{ pan: [event: PointerEvent] }>()
@@ -22,6 +24,7 @@ const shelf = useShelf()
 const svg = ref<SVGSVGElement>()
 const sketch = ref<InstanceType<typeof Sketch>>()
 const points = ref<InstanceType<typeof PathPoints>>()
+const strokes = ref<InstanceType<typeof Strokes>>()
 
 const map = computed(() => {
   const piece = { width: bench.document?.width ?? 1920, height: bench.document?.height ?? 1080 }
@@ -48,14 +51,14 @@ provide(SPACE, { pixel, sourcePoint })
 
 interface Shown {
   region: Region
-  part: Part
+  part: Shape
   selected: boolean
   path: string
 }
 const shapes = computed<Shown[]>(() => {
   if (bench.before === 1 || !(bench.view === 'outline' || !bench.playing)) return []
   return (bench.shot?.regions ?? []).flatMap((region) =>
-    region.parts.flatMap((part) => {
+    shapesOf(region).flatMap((part) => {
       const selected = region.id === bench.regionId && part.id === bench.part?.id
       const ofRegion = region.id === bench.regionId
       if (bench.view !== 'outline' && !ofRegion) return []
@@ -105,7 +108,8 @@ function grab(event: PointerEvent, shape: Shown) {
 }
 
 function press(event: PointerEvent) {
-  if (bench.tool && event.button === 0) sketch.value?.press(event)
+  if (bench.tool?.draw === 'stroke' && event.button === 0) strokes.value?.press(event)
+  else if (bench.tool && event.button === 0) sketch.value?.press(event)
   else if (event.shiftKey && event.button === 0 && points.value) points.value.marquee(event)
   else emit('pan', event)
 }
@@ -126,6 +130,7 @@ defineExpose({
     aria-label="Shapes"
     data-testid="overlay"
     @pointerdown="press"
+    @pointermove="strokes?.hover($event)"
   >
     <g :transform="transform">
       <g
@@ -156,6 +161,7 @@ defineExpose({
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />
       </template>
+      <Strokes ref="strokes" />
       <Sketch ref="sketch" />
     </g>
   </svg>

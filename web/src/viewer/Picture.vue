@@ -40,11 +40,14 @@ const size = computed(() => {
   return { width: side(piece.value.width), height: side(piece.value.height) }
 })
 
+// Shapes have outlines of their own; that of a cut-out is drawn into the picture.
+const cutOuts = computed(() => bench.region?.parts.some((one) => one.kind === 'cut-out') ?? false)
+
 const wanted = computed<PictureRequest>(() => ({
   frame: bench.frame,
   ...size.value,
   // A matte lies on one picture, not on two that are half as large.
-  view: bench.view === 'outline' || bench.aside ? 'picture' : bench.view,
+  view: bench.aside || (bench.view === 'outline' && !cutOuts.value) ? 'picture' : bench.view,
   region: bench.regionId,
   before: bench.before,
   aside: bench.aside,
@@ -229,6 +232,10 @@ const overlay = ref<InstanceType<typeof Overlay>>()
 const hint = computed(() => {
   const draw = bench.tool?.draw
   if (draw === 'area') return 'Drag around something with texture that moves as one. Esc leaves.'
+  if (bench.tool?.draw === 'stroke')
+    return bench.tool.include
+      ? 'Draw a line over what is to be cut out, or click on it. Alt: what is not. Esc leaves.'
+      : 'Draw a line over what does not belong to it. Alt: what does. Esc leaves.'
   if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
   if (draw === 'spot')
     return `Click the spot for ${bench.tool && 'recipe' in bench.tool ? bench.tool.recipe.name : 'it'}. Esc leaves.`

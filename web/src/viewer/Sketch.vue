@@ -26,7 +26,7 @@ watch(
 
 function press(event: PointerEvent) {
   const tool = bench.tool
-  if (!tool) return
+  if (!tool || tool.draw === 'stroke') return
   const from = sourcePoint(event)
   if (tool.draw === 'path') return addPoint(event, from)
   if (tool.draw === 'tracker') {

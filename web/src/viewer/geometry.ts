@@ -1,5 +1,5 @@
 // What a drag needs of the geometry, to feel immediate: matrices (nine numbers, row by row), poses, outlines.
-import type { OutlinePoint, Part, Pose } from '../api/types'
+import type { OutlinePoint, Shape, Pose } from '../api/types'
 import { valueAt } from '../state/numbers'
 import type { Point } from './mapping'
 
@@ -65,7 +65,7 @@ export function carry(pose: Pose, m: Matrix): Pose {
 }
 
 /** Points along a shape in its own space, closed; a horizon gives the two ends of a long line. */
-export function contour(part: Part, pose: Pose, points: OutlinePoint[] | null, frame: number): Point[] {
+export function contour(part: Shape, pose: Pose, points: OutlinePoint[] | null, frame: number): Point[] {
   const own = matrixOf(pose)
   if (part.kind === 'ellipse') return circle(72).map((point) => apply(own, point))
   if (part.kind === 'horizon') {

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.blend import over_black
 
-View = Literal["picture", "veil", "matte", "chequer", "white", "black", "colour"]
+View = Literal["picture", "outline", "veil", "matte", "chequer", "white", "black", "colour"]
 Pixels = NDArray[np.uint8]
 
 # One per region, colour-blind safe (Okabe, Ito 2008, lightened for a dark surround), with white as the eighth.
@@ -25,6 +25,8 @@ def shown(
     bgr = over_chequer(picture)
     if view == "picture":
         return bgr
+    if view == "outline":
+        return _outlined(bgr, matte, region_colour)
     if view == "matte":
         return np.repeat(np.rint(matte * 255).astype(np.uint8)[:, :, None], 3, axis=2)
     if view == "veil":
@@ -71,6 +73,16 @@ def side_by_side(left: Picture, right: Picture) -> Picture:
 def _over(front: Pixels, behind: Pixels, matte: NDArray[np.float32]) -> Pixels:
     alpha = matte[:, :, None]
     return np.rint(front * alpha + behind * (1 - alpha)).astype(np.uint8)
+
+
+def _outlined(bgr: Pixels, matte: NDArray[np.float32], region_colour: int) -> Pixels:
+    """The border where a matte is half, in the region's colour on black, to show on any picture."""
+    borders, _ = cv2.findContours((matte > 0.5).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    bgr = np.ascontiguousarray(bgr)
+    cv2.drawContours(bgr, borders, -1, (0, 0, 0), 3, cv2.LINE_AA)
+    tint = _bgr(REGION_COLOURS[region_colour % len(REGION_COLOURS)])
+    cv2.drawContours(bgr, borders, -1, tint, 1, cv2.LINE_AA)
+    return bgr
 
 
 def _veiled(bgr: Pixels, region_colour: int) -> Pixels:

@@ -3,8 +3,8 @@
 create table matte (
   key text not null references result on delete cascade,
   frame integer not null,
-  box integer[] not null,
+  box jsonb not null,
   confidence double precision not null,
-  reasons text[] not null default '{}',
+  reasons jsonb not null default '[]',
   primary key (key, frame)
 );

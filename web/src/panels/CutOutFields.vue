@@ -1,0 +1,100 @@
+<script setup lang="ts">
+// What the selected cut-out is, and the strokes that say so.
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import type { CutOut, Sort } from '../api/types'
+import { useBench } from '../state/bench'
+import { useCutting } from '../state/cutting'
+
+const bench = useBench()
+const cutting = useCutting()
+const part = computed(() => bench.cutOut!)
+const SORTS: { value: Sort | ''; label: string }[] = [
+  { value: '', label: 'As it looks' },
+  { value: 'person', label: 'A person' },
+  { value: 'thing', label: 'A thing' },
+  { value: 'everyone', label: 'Everyone but those marked off' },
+]
+const pencil = computed(() => {
+  const tool = bench.tool
+  return tool?.draw === 'stroke' && tool.part === part.value.id ? tool.include : null
+})
+const strokes = computed(() => [...part.value.strokes].sort((a, b) => a.frame - b.frame))
+const locked = computed(() => String(bench.sourceFrame) in (part.value.locked ?? {}))
+
+function press(include: boolean) {
+  if (pencil.value === include) bench.tool = null
+  else cutting.take(include)
+}
+
+function become(sort: Sort | '') {
+  bench.editPart('Change what it is', (one) => ((one as CutOut).sort = sort || null))
+  cutting.refill()
+}
+</script>
+
+<template>
+  <div class="line">
+    <NSelect size="tiny" :value="part.sort ?? ''" :options="SORTS" aria-label="What it is" @update:value="become" />
+  </div>
+  <div class="line">
+    <NButton
+      size="tiny"
+      :type="pencil === true ? 'primary' : 'default'"
+      :aria-pressed="pencil === true"
+      title="Draw over what belongs to it (S)"
+      @click="press(true)"
+      >+ This</NButton
+    >
+    <NButton
+      size="tiny"
+      :type="pencil === false ? 'primary' : 'default'"
+      :aria-pressed="pencil === false"
+      title="Draw over what does not belong to it (Shift+S, or Alt while drawing)"
+      @click="press(false)"
+      >− Not this</NButton
+    >
+    <NCheckbox v-model:checked="cutting.shown" size="small">Show strokes</NCheckbox>
+  </div>
+  <ul class="strokes" aria-label="Strokes">
+    <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === bench.sourceFrame }">
+      <button class="plainbutton" type="button" @click="bench.go(bench.pieceFrame(one.frame))">
+        {{ one.include ? '+ this' : '− not this' }} <span class="soft number">frame {{ one.frame }}</span>
+      </button>
+      <button
+        class="plainbutton"
+        type="button"
+        :aria-label="`Delete the stroke on frame ${one.frame}`"
+        @click="cutting.remove(one.id)"
+      >
+        Delete
+      </button>
+    </li>
+  </ul>
+  <NCheckbox
+    size="small"
+    :checked="locked"
+    title="The matte of this frame stays as it is, whatever is drawn later"
+    @update:checked="(on: boolean) => cutting.lock(on)"
+    >Lock this frame</NCheckbox
+  >
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.strokes {
+  max-height: 84px;
+  overflow-y: auto;
+}
+.strokes li {
+  display: flex;
+  justify-content: space-between;
+}
+.strokes .here {
+  background: var(--raised);
+}
+</style>

@@ -1,0 +1,118 @@
+// Cut-outs: drawing strokes, what lies under the pointer, and carrying.
+import { defineStore } from 'pinia'
+import { ref, shallowRef, watch } from 'vue'
+import { api, content } from '../api/client'
+import type { ProjectState, Sort } from '../api/types'
+import type { Point } from '../viewer/mapping'
+import { Latest } from '../viewer/latest'
+import { useBench, type Way } from './bench'
+
+const ROUND = 10 // of a source pixel, to which strokes are kept
+
+export const useCutting = defineStore('cutting', () => {
+  const bench = useBench()
+  const shown = ref(true) // the strokes, on the picture
+  const sort = ref<Sort | null>(null) // for cut-outs to come
+  const proposal = shallowRef<Point[][]>([]) // outlines of what a click would cut out
+  const answering = ref(0) // strokes whose answer has not come
+
+  /** Take the pencil: for the selected cut-out, a further one of a region, or one in a region of its own. */
+  function take(include: boolean, fresh: { into: string | null } | null = null) {
+    if (!bench.shot) return
+    const part = fresh ? null : (bench.cutOut?.id ?? null)
+    bench.tool = { draw: 'stroke', include, part, into: fresh?.into ?? null }
+    const [project, shot] = [bench.id, bench.shot.id]
+    const body = { shot, frame: bench.sourceFrame, spot: [0, 0] as [number, number] }
+    // The frame is made ready meanwhile; if that fails the first stroke takes a little longer.
+    if (project) void api.POST('/api/projects/{project}/cut-outs/look', { params: { path: { project } }, body })
+  }
+
+  const proposals = new Latest<Point | null>(async (at) => {
+    const [project, shot] = [bench.id, bench.shot?.id]
+    if (!at || !project || !shot) return
+    const body = { shot, frame: bench.sourceFrame, spot: [at.x, at.y] as [number, number] }
+    const asked = { params: { path: { project } }, body }
+    const { data } = await api.POST('/api/projects/{project}/cut-outs/propose', asked)
+    const tool = bench.tool
+    if (tool?.draw === 'stroke' && !tool.part)
+      proposal.value = data?.outlines.map((one) => one.map(([x, y]) => ({ x, y }))) ?? []
+  })
+
+  watch([() => bench.tool, () => bench.frame], () => (proposal.value = []))
+
+  /** A stroke was drawn, in source pixels; one point is a click. */
+  async function draw(points: Point[], width: number, include: boolean) {
+    const [shot, tool] = [bench.shot, bench.tool]
+    if (!shot || tool?.draw !== 'stroke') return
+    const rounded = points.map(({ x, y }): [number, number] => [
+      Math.round(x * ROUND) / ROUND,
+      Math.round(y * ROUND) / ROUND,
+    ])
+    const stroke = { frame: bench.sourceFrame, points: rounded, width, include }
+    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
+    proposal.value = []
+    answering.value += 1
+    const well = await bench.sent(async (project, seen) => {
+      const body = {
+        seen,
+        shot: shot.id,
+        stroke,
+        region: tool.into,
+        part: tool.part,
+        sort: sort.value,
+        how: 'add' as const,
+      }
+      const asked = { params: { path: { project } }, body }
+      return (await content(api.POST('/api/projects/{project}/cut-outs/strokes', asked))).state as ProjectState
+    })
+    answering.value -= 1
+    if (!well) return
+    bench.results += 1
+    for (const region of bench.shot?.regions ?? [])
+      for (const part of region.parts)
+        if (!known.has(part.id)) {
+          bench.select(region.id, part.id)
+          bench.tool = { ...tool, part: part.id, into: null }
+        }
+  }
+
+  function remove(stroke: string) {
+    const part = bench.cutOut?.id
+    if (part) void bench.change((shot) => ({ do: 'remove stroke', shot, part, stroke })).then(() => refill())
+  }
+
+  /** Do what is missing of the frames that the cut-out covers. */
+  function refill() {
+    const one = bench.cutOut
+    if (one?.strokes.length) carry('both', [one.span[0], one.span[1]])
+  }
+
+  function carry(way: Way, span: [number, number] | null = null) {
+    const [shot, part] = [bench.shot?.id, bench.cutOut?.id]
+    if (!shot || !part) return
+    void bench.sent(async (project, seen) => {
+      const body = { seen, shot, part, frame: bench.sourceFrame, way, span }
+      const asked = { params: { path: { project } }, body }
+      return (await content(api.POST('/api/projects/{project}/cut-outs/carry', asked))).state as ProjectState
+    })
+  }
+
+  function lock(on: boolean) {
+    const part = bench.cutOut?.id
+    if (part) void bench.change((shot, frame) => ({ do: 'lock frame', shot, part, frame, on }))
+  }
+
+  return {
+    shown,
+    sort,
+    proposal,
+    answering,
+    take,
+    draw,
+    remove,
+    carry,
+    refill,
+    lock,
+    propose: (at: Point) => proposals.want(at),
+  }
+})
