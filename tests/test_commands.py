@@ -15,6 +15,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, similarity
 from tests.footage import make_clip, moving, textured
+from tests.moving import moving_thing
 
 COUNT = 24
 
@@ -167,3 +168,43 @@ def test_a_database_that_is_away_and_a_closed_folder_are_said(tmp_path):
     done = cravo("start", CRAVO_DATA=str(blocked / "inner"))
     assert done.returncode == 1
     assert "CRAVO_DATA" in done.stderr
+
+
+def test_cutout_writes_a_matte_for_every_frame_and_a_report(tmp_path):
+    clip = moving_thing(tmp_path / "thing.mp4", gone=range(18, COUNT))
+    x, y = clip.middle(6)
+    this = f"{x - 12},{y - 18} {x},{y} {x + 12},{y + 18}"
+    out = tmp_path / "mattes"
+    done = cravo(
+        "cutout", clip.path, "--at", 6, "--include", this, "--exclude", f"{x - 60},{y} {x - 45},{y}",
+        "--kind", "thing", "--out", out,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    frames = json.loads((out / "report.json").read_text())["frames"]
+    assert [one["frame"] for one in frames] == list(range(COUNT))
+    for frame in range(COUNT):
+        matte = cv2.imread(str(out / f"{frame:06}.png"), cv2.IMREAD_UNCHANGED)
+        assert matte.dtype == np.uint8
+        assert matte.shape == (180, 320)
+        if frame < 18:
+            truth = clip.truth[frame]
+            assert ((matte > 127) & truth).sum() / ((matte > 127) | truth).sum() > 0.88
+        else:
+            assert frames[frame]["doubt"]
+            assert not (matte > 127).any()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["--at", 99, "--include", "1,1 9,9"], "not in the clip"),
+        (["--at", 3, "--exclude", "1,1 9,9"], "Draw a stroke"),
+        (["--include", "1,1 9,9"], "--at first"),
+        (["--at", 3, "--include", "here"], "X,Y"),
+    ],
+)
+def test_cutout_says_what_is_wrong(film, tmp_path, arguments, words):
+    done = cravo("cutout", film, *arguments, "--out", tmp_path / "m")
+    assert done.returncode != 0
+    assert words in done.stderr
+    assert "Traceback" not in done.stderr

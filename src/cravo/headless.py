@@ -140,8 +140,10 @@ def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Ite
     total = sum(len(leg.frames) for leg in wanted)
     found: SimpleQueue[tuple[str, int, Kept] | None] = SimpleQueue()
 
+    first_sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, shot.first, shot.last)
+
     def go(leg: Leg) -> None:
-        sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, shot.first, shot.last)
+        sight = first_sight.again()
         try:
             for frame, kept in carried(sight, part, leg):
                 found.put((leg.key, frame, kept))
@@ -162,6 +164,7 @@ def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Ite
             yield one
         for future in running:
             future.result()
+    first_sight.close()
 
 
 def cut_out_clip(

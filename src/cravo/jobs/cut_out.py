@@ -30,10 +30,15 @@ def cut_out(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     medium = stores.media.get(shot.medium)
     first, last = detail["span"]
     wanted = [leg for leg in legs(shot, part, first, last) if not _done(stores, leg)]
+    if not wanted:
+        return None
     work = _Work(stores, shot.medium, medium, part, (shot.first, shot.last), stage, sum(len(w.frames) for w in wanted))
-    with ThreadPoolExecutor(AT_ONCE) as pool:
-        for outcome in [pool.submit(work.go, leg) for leg in wanted]:
-            outcome.result()
+    try:
+        with ThreadPoolExecutor(AT_ONCE) as pool:
+            for outcome in [pool.submit(work.go, leg) for leg in wanted]:
+                outcome.result()
+    finally:
+        work.close()
     stage(work.total, work.total)
     return {"doubts": work.doubts, "frames": sorted(work.frames)}
 
@@ -56,15 +61,15 @@ class _Work:
         stage: Stage,
         total: int,
     ) -> None:
-        self._stores, self._medium, self._clip, self._part, self._stage = stores, medium, clip, part, stage
-        self._span = span
+        self._stores, self._medium, self._part, self._stage = stores, medium, part, stage
+        self._sight = Sight(lambda: Reader(clip.path, clip.facts, 1), clip.facts, *span)
         self._lock, self._stop = Lock(), Event()
         self.total, self.doubts = total, 0
         self.frames: set[int] = set()
 
     def go(self, leg: Leg) -> None:
         """One way to its end, or until the user stops it."""
-        sight = Sight(lambda: Reader(self._clip.path, self._clip.facts, 1), self._clip.facts, *self._span)
+        sight = self._sight.again()
         fresh: dict[int, Kept] = {}
         written = monotonic()
         try:
@@ -77,6 +82,9 @@ class _Work:
         finally:
             self._stores.mattes.keep(self._medium, leg.key, fresh)
             sight.close()
+
+    def close(self) -> None:
+        self._sight.close()
 
     def _tell(self, frame: int, kept: Kept) -> None:
         with self._lock:

@@ -54,7 +54,7 @@ function become(sort: Sort | '') {
       @click="press(false)"
       >− Not this</NButton
     >
-    <NCheckbox v-model:checked="cutting.shown" size="small">Show strokes</NCheckbox>
+    <NCheckbox v-model:checked="cutting.shown" size="small">Strokes seen</NCheckbox>
   </div>
   <ul class="strokes" aria-label="Strokes">
     <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === bench.sourceFrame }">

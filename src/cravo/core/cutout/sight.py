@@ -24,21 +24,36 @@ WARM = 3  # times that the network sees a still frame, until what it remembers h
 class Sight:
     """A clip as cut-outs see it, over the frames first..last. Safe for use by several threads."""
 
-    def __init__(self, open_reader: Callable[[], Reader], facts: Facts, first: int, last: int) -> None:
+    def __init__(
+        self,
+        open_reader: Callable[[], Reader],
+        facts: Facts,
+        first: int,
+        last: int,
+        surroundings: Surroundings | None = None,
+    ) -> None:
         self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
+        self._open, self._facts = open_reader, facts
         self._reader = open_reader()
         self._lock = Lock()
         self._pictures: OrderedDict[int, Pixels] = OrderedDict()
         self._people: OrderedDict[int, Floats] = OrderedDict()
-        beside = open_reader()
-        self._closing = (self._reader, beside)
-        self.surroundings = Surroundings(
-            lambda frame: beside.read(frame).to_rgb(), first, last, facts.width, facts.height
-        )
+        self._beside: Reader | None = None
+        if surroundings is None:
+            beside = self._beside = open_reader()
+            surroundings = Surroundings(
+                lambda frame: beside.read(frame).to_rgb(), first, last, facts.width, facts.height
+            )
+        self.surroundings = surroundings
 
     def close(self) -> None:
-        for reader in self._closing:
-            reader.close()
+        self._reader.close()
+        if self._beside is not None:
+            self._beside.close()
+
+    def again(self) -> Sight:
+        """The same clip for another direction: what lies behind is shared, the place in the file is not."""
+        return Sight(self._open, self._facts, self.first, self.last, self.surroundings)
 
     @property
     def size(self) -> tuple[int, int]:

@@ -22,11 +22,11 @@ from cravo.core.cutout.window import Floats, Pixels, Window
 from cravo.core.geometry.transforms import Matrix, for_opencv, inverse
 
 VIEW = 960  # pixels of its long side
-SPACING = 20  # frames between two plates
-APART = 9  # frames between those that a plate is made of
-EACH_WAY = 7  # of them, before and after
+APART = 12  # frames between those that plates are made of
+SPACING = 2 * APART  # frames between two plates, which so are made of the same frames
+EACH_WAY = 5  # frames that a plate is made of, before and after
 BORDER = 0.08  # of the view's size, by which a plate reaches beyond it
-CORNERS = 350
+CORNERS = 220
 BACK = 0.8  # pixels by which a corner followed to and fro may miss itself
 LEAST = 12  # corners that tell a movement
 KEPT = 40  # views
@@ -37,6 +37,7 @@ class Plate:
     """What stands still around a frame, in the view of that frame shifted by the border."""
 
     grey: Pixels  # of the frame itself
+    corners: Floats  # of it, by which others are laid over it
     values: Pixels  # (h, w, 3)
     spread: Floats  # how much the frames differ, in code values
     count: Floats  # frames that show each pixel
@@ -66,7 +67,7 @@ class Surroundings:
                 self._plates[at] = self._made(at)
             plate = self._plates[at]
             view = cv2.resize(picture, self._size, interpolation=cv2.INTER_AREA)
-            camera = self._camera(at, frame, plate.grey, _grey(view))
+            camera = self._camera(at, frame, plate, _grey(view))
         if camera is None:
             return np.full((window.height, window.width), -1, np.float32)
         into = self._to_view @ inverse(window.matrix)  # window pixels to view pixels
@@ -92,6 +93,7 @@ class Surroundings:
         """The middle value of the frames around one."""
         middle = self._view(at)
         grey, shift = _grey(middle), self._shift()
+        corners = _corners(grey)
         size = tuple(round(side * (1 + 2 * BORDER)) for side in self._size)
         layers, shown = [], []
         for way in (1, -1):
@@ -101,7 +103,7 @@ class Surroundings:
                 if not self._first <= frame <= self._last:
                     break
                 view = self._view(frame)
-                camera = _movement(grey, _grey(view), before)
+                camera = np.eye(3) if k == 0 else _movement(grey, corners, _grey(view), before)
                 if camera is None:
                     break
                 before = camera
@@ -112,14 +114,14 @@ class Surroundings:
         middle_layer = layers[0]
         lit = [_in_light_of(layer, middle_layer, known & shown[0]) for layer, known in zip(layers, shown, strict=True)]
         values, spread, count = _middle(np.stack(lit), np.stack(shown))
-        return Plate(grey, values, spread, count)
+        return Plate(grey, corners, values, spread, count)
 
-    def _camera(self, at: int, frame: int, grey: Pixels, now: Pixels) -> Matrix | None:
+    def _camera(self, at: int, frame: int, plate: Plate, now: Pixels) -> Matrix | None:
         """View pixels of a plate's frame to those of another one; begun from a neighbour that is known."""
         if (at, frame) not in self._cameras:
             near = [(abs(f - frame), f) for a, f in self._cameras if a == at]
             start = self._cameras[at, min(near)[1]] if near and min(near)[0] < SPACING else np.eye(3)
-            found = _movement(grey, now, start)
+            found = _movement(plate.grey, plate.corners, now, start)
             if found is None:
                 return None
             self._cameras[at, frame] = found
@@ -130,12 +132,16 @@ def _grey(view: Pixels) -> Pixels:
     return cv2.cvtColor(view, cv2.COLOR_RGB2GRAY)
 
 
-def _movement(one: Pixels, other: Pixels, start: Matrix) -> Matrix | None:
+def _corners(grey: Pixels) -> Floats:
+    """Spots that can be followed, (n, 1, 2) as OpenCV counts pixels."""
+    found = cv2.goodFeaturesToTrack(grey, CORNERS, 0.004, max(grey.shape) / 60)
+    return np.zeros((0, 1, 2), np.float32) if found is None else found.reshape(-1, 1, 2)
+
+
+def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matrix | None:
     """Pixels of one view to those of another, by what most of the picture does; None where nothing agrees."""
-    points = cv2.goodFeaturesToTrack(one, CORNERS, 0.004, max(one.shape) / 70)
-    if points is None:
+    if len(points) < LEAST:
         return None
-    points = points.reshape(-1, 1, 2)
     guess = cv2.perspectiveTransform(points, for_opencv(start)).astype(np.float32)
     settings: dict[str, Any] = {"winSize": (21, 21), "maxLevel": 3, "flags": cv2.OPTFLOW_USE_INITIAL_FLOW}
     found, known, _ = cv2.calcOpticalFlowPyrLK(one, other, points, guess.copy(), **settings)

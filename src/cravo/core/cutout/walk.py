@@ -41,6 +41,7 @@ VOTE = {"person": 1.2, "everyone": 1.2, "thing": 2.0}  # nats that the moved las
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
 SEEN = 0.25  # share of the thing that must be seen for its movement to be measured
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
+UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
 STEADY = 0.6  # how much of its movement it keeps from frame to frame
 SOMEBODY = 2.5  # nats against a pixel of somebody else
 APART = 3.0  # nats against people who stand apart and are not the one
@@ -66,7 +67,9 @@ class Walk:
         if self._matting is not None:
             for _ in range(3):
                 self._matting.see(view)
-        self._learn(start, lab, 1.0)
+        picture = sight.picture(start.frame)
+        away = scaled_difference(sight.difference(start.frame, picture, start.window, lambda: near < -1))
+        self._learn(start, lab, 1.0, away)
 
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one."""
@@ -80,7 +83,8 @@ class Walk:
         movement = self._movement(flow, moved, window)
         shape = _moved_shape(last, window, movement)
         hid = _hid(last, window, flow)
-        leaning = self._prior(moved, shape, hid) + self._colours.leaning(lab)
+        prior = self._prior(moved, shape, hid)
+        leaning = prior + self._colours.leaning(lab)
         people = None if self._matting is None else self._matting.see(view).alpha(view)
         others = None
         if people is not None:
@@ -90,7 +94,7 @@ class Walk:
         leaning += self._motion_cue.leaning(strange) * (1 - hid)
         away = scaled_difference(sight.difference(frame, picture, window, lambda: moved < 0.1))
         leaning += self._plate_cue.leaning(away)
-        inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning)
+        inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
         solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
         if people is not None and others is not None:
             solved.others = strangers(people, inside)
@@ -102,7 +106,8 @@ class Walk:
         solved.agreement = overlap(inside, moved > 0.5)
         expected = max(int(np.count_nonzero(shape > 0.5)), 1)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
-        self._learn(solved, lab, LEARN, away, strange)
+        if not solved.empty:
+            self._learn(solved, lab, LEARN, away, strange)
         self.last = solved
         return solved
 
@@ -244,15 +249,17 @@ def _strange(flow: Floats, movement: NDArray[np.float64], window: Window) -> Flo
     return scaled((np.hypot(dx, dy) / max(window.scale, 0.3)).astype(np.float32), 2.0)
 
 
-def _kept(inside: Mask, was: Floats, leaning: Floats) -> Mask:
-    """Without pieces that nothing connects with where the thing was."""
+def _kept(inside: Mask, was: Floats, leaning: Floats, seen: Floats) -> Mask:
+    """Without pieces that nothing connects with where the thing was, or that nothing in the picture speaks for.
+
+    A thing that is gone would else live on in what is expected of it. `seen` is what the picture alone says.
+    """
     count, labels, stats, _ = cv2.connectedComponentsWithStats(inside.astype(np.uint8), connectivity=8)
-    if count <= 2:
-        return inside
     kept = np.zeros(count, bool)
     for i in range(1, count):
         piece = labels == i
-        kept[i] = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and leaning[piece].mean() > 3)
+        near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and leaning[piece].mean() > 3)
+        kept[i] = near and seen[piece].mean() > UNSEEN
     return kept[labels]
 
 

@@ -70,8 +70,9 @@ class Matting:
         height, width = rgb.shape[:2]
         scale = min(self._long_side / max(height, width), 1.0)
         size = max(round(width * scale), 16), max(round(height * scale), 16)
-        shrunk = rgb if scale == 1 else cv2.resize(rgb, size, interpolation=cv2.INTER_LINEAR)
-        return np.ascontiguousarray(shrunk.transpose(2, 0, 1), np.float32)[None] * np.float32(1 / 255)
+        values = rgb.astype(np.float32) * np.float32(1 / 255)
+        shrunk = values if scale == 1 else cv2.resize(values, size, interpolation=cv2.INTER_LINEAR)
+        return np.ascontiguousarray(shrunk.transpose(2, 0, 1))[None]
 
 
 def _blank(height: int, width: int) -> dict[str, Floats]:

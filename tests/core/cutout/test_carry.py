@@ -1,0 +1,95 @@
+"""Carrying against the exact mattes of a made clip: a textured thing over a textured background, camera moving."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import pytest
+from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
+
+from cravo.core.cutout.carry import carried, is_cut, legs
+from cravo.core.cutout.kept import SURE, Kept
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.footage.picture import Box
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+
+PICTURE = Box(0, 0, WIDTH, HEIGHT)
+
+
+@contextmanager
+def sight_of(clip: Moving) -> Iterator[Sight]:
+    facts = probe(clip.path)
+    sight = Sight(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
+    yield sight
+    sight.close()
+
+
+def everywhere(clip: Moving, part: CutOut) -> dict[int, Kept]:
+    shot = Shot(name="shot", medium="clip", start=0, first=0, last=len(clip.truth) - 1)
+    found = {}
+    with sight_of(clip) as sight:
+        for leg in legs(shot, part, *part.span):
+            found.update(carried(sight, part, leg))
+    return found
+
+
+def across(clip: Moving, frame: int) -> Stroke:
+    x, y = clip.middle(frame)
+    return Stroke(frame=frame, points=[(x - 12, y - 18), (x, y), (x + 12, y + 18)], width=8)
+
+
+def overlap(kept: Kept, truth: np.ndarray) -> float:
+    whole = np.zeros((HEIGHT, WIDTH), bool)
+    box = kept.box
+    if not box.empty:
+        whole[box.top : box.bottom, box.left : box.right] = kept.alpha > 127
+    union = (whole | truth).sum()
+    return float((whole & truth).sum() / union) if union else 1.0
+
+
+@pytest.fixture(scope="module")
+def clip(tmp_path_factory: pytest.TempPathFactory) -> Moving:
+    return moving_thing(tmp_path_factory.mktemp("clip") / "thing.mp4")
+
+
+def test_one_stroke_is_carried_both_ways(clip: Moving) -> None:
+    part = CutOut(sort="thing", strokes=[across(clip, 12)], span=(0, 23))
+    found = everywhere(clip, part)
+    assert set(found) == set(range(24))
+    shares = [overlap(found[frame], clip.truth[frame]) for frame in range(24)]
+    assert np.mean(shares) > 0.93
+    assert min(shares) > 0.88
+
+
+def test_what_a_stroke_marks_off_is_left_out(clip: Moving) -> None:
+    x, y = clip.middle(12)
+    off = Stroke(frame=12, points=[(x - 60, y), (x - 40, y)], width=6, include=False)
+    part = CutOut(sort="thing", strokes=[across(clip, 12), off], span=(12, 12))
+    kept = everywhere(clip, part)[12]
+    assert kept.seen(PICTURE, 1.0)[round(y), round(x - 50)] == 0
+    assert kept.seen(PICTURE, 1.0)[round(y), round(x)] > 0.9
+
+
+def test_a_lost_thing_is_a_doubt_and_never_an_invented_matte(tmp_path: Path) -> None:
+    clip = moving_thing(tmp_path / "gone.mp4", gone=range(14, 24))
+    part = CutOut(sort="thing", strokes=[across(clip, 6)], span=(0, 23))
+    found = everywhere(clip, part)
+    size = clip.truth[6].sum()
+    for frame in range(15, 24):
+        assert found[frame].mark.confidence < SURE
+        assert found[frame].mark.reasons
+        assert (found[frame].alpha > 127).sum() < 0.25 * size
+
+
+def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
+    clip = moving_thing(tmp_path / "cut.mp4", cut_at=15)
+    with sight_of(clip) as sight:
+        assert is_cut(sight, 14, 15)
+        assert not is_cut(sight, 13, 14)
+    part = CutOut(sort="thing", strokes=[across(clip, 8)], span=(0, 23))
+    assert set(everywhere(clip, part)) == set(range(15))

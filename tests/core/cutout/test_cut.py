@@ -1,0 +1,61 @@
+"""The cut against trying every labelling, on pictures small enough for that."""
+
+from __future__ import annotations
+
+from itertools import product
+
+import cv2
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cravo.core.cutout.cut import STEPS, contrast, cut, distance
+
+
+def cost(labels: np.ndarray, leaning: np.ndarray, borders: list[np.ndarray]) -> float:
+    """What a labelling costs: pixels against their leaning, and borders between different neighbours."""
+    total = float(np.where(labels, np.maximum(-leaning, 0), np.maximum(leaning, 0)).sum())
+    height, width = labels.shape
+    for price, (dy, dx, _) in zip(borders, STEPS, strict=True):
+        for y, x in product(range(height), range(width)):
+            if 0 <= y + dy < height and 0 <= x + dx < width and labels[y, x] != labels[y + dy, x + dx]:
+                total += float(price[y, x])
+    return total
+
+
+@given(st.integers(0, 10_000))
+def test_no_labelling_is_cheaper(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    lab = random.integers(0, 256, (3, 4, 3)).astype(np.uint8)
+    leaning = random.normal(0, 4, (3, 4)).astype(np.float32)
+    borders = contrast(lab)
+    found = cut(leaning, borders, sure=100.0)
+    best = min(cost(np.array(labels).reshape(3, 4), leaning, borders) for labels in product([False, True], repeat=12))
+    assert abs(cost(found, leaning, borders) - best) < 1e-3
+
+
+def test_decided_pixels_stay_and_push_their_neighbours() -> None:
+    lab = np.full((5, 5, 3), 90, np.uint8)
+    leaning = np.full((5, 5), -0.1, np.float32)
+    leaning[:, :2] = 9.0
+    found = cut(leaning, contrast(lab))
+    assert found[:, :2].all()
+    # On a flat picture a short border is worth more than the small leaning of what lies to the right of it.
+    leaning[2, 4] = -9.0
+    assert not cut(leaning, contrast(lab))[2, 4]
+
+
+def test_borders_are_cheap_where_the_picture_has_edges() -> None:
+    lab = np.full((6, 6, 3), 60, np.uint8)
+    lab[:, 3:] = 200
+    right = contrast(lab)[0]
+    assert right[2, 2] < 0.2 * right[2, 1]
+
+
+def test_distance_is_above_nought_inside_as_opencv_measures_it() -> None:
+    mask = np.zeros((9, 9), bool)
+    mask[3:6, 3:6] = True
+    found = distance(mask)
+    assert found[4, 4] == cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 3)[4, 4]
+    assert found[4, 0] < found[4, 2] < 0
+    assert (distance(np.zeros((4, 4), bool)) < -100).all()

@@ -1,0 +1,61 @@
+"""Mattes on a real database and disk: lossless, found by what made them, gone with their clip."""
+
+import numpy as np
+from tests.footage import make_clip, numbered
+
+from cravo.core.cutout.kept import Kept, Mark, key
+from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.footage.picture import Box
+from cravo.jobs.stage import open_stores
+
+
+def add(stores, tmp_path):
+    clip = make_clip(tmp_path / "made.mp4", [numbered(i, 64, 48) for i in range(10)])
+    return stores.media.add_file(clip, "a.mp4")["id"]
+
+
+def cut_out(medium):
+    shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
+    return shot, CutOut(strokes=[Stroke(frame=4, points=[(9.0, 9.0)])], span=(0, 9))
+
+
+def test_mattes_come_back_bit_by_bit_in_another_process(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = cut_out(medium)
+    alpha = np.random.default_rng(2).integers(0, 256, (30, 20)).astype(np.uint8)
+    made = Kept(Box(5, 6, 25, 36), alpha, Mark(0.42, ("It differs from the frame beside it.",)))
+    empty = Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), Mark(0.0, ("It is not seen here.",)))
+    stores.mattes.keep(medium, key(shot, part, 4), {4: made, 5: empty})
+    fresh = open_stores(stores.database.url, stores.folder)
+    found = fresh.mattes.matte(shot, part, 4)
+    assert np.array_equal(found.alpha, alpha)
+    assert (found.box, found.mark) == (made.box, made.mark)
+    assert fresh.mattes.matte(shot, part, 5).box.empty
+    assert fresh.mattes.matte(shot, part, 6) is None
+    assert dict(fresh.mattes.marks(shot, part)) == {4: made.mark, 5: empty.mark}
+    fresh.database.close()
+
+
+def test_stamps_change_with_every_matte(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = cut_out(medium)
+    before = stores.mattes.stamps(shot, part)
+    one = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(1.0))
+    stores.mattes.keep(medium, key(shot, part, 4), {4: one})
+    between = stores.mattes.stamps(shot, part)
+    stores.mattes.keep(medium, key(shot, part, 4), {5: one})
+    assert len({before, between, stores.mattes.stamps(shot, part)}) == 3
+
+
+def test_nothing_is_left_of_a_clip_that_was_removed(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = cut_out(medium)
+    one = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(1.0))
+    stores.mattes.keep(medium, key(shot, part, 4), {4: one})
+    assert list((stores.folder / "mattes").rglob("*.png"))
+    stores.media.remove(medium)
+    stores.mattes.forget(medium)
+    assert not list((stores.folder / "mattes").rglob("*.png"))
+    fresh = open_stores(stores.database.url, stores.folder)
+    assert fresh.mattes.matte(shot, part, 4) is None
+    fresh.database.close()
