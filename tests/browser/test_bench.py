@@ -94,7 +94,7 @@ def test_everything_by_keys(at: Page):
     at.keyboard.press("Shift+B")
     expect(at.get_by_role("slider", name="Divider between before and after")).to_be_visible()
     at.keyboard.press("End")
-    expect(at.get_by_role("img", name="Frame 599")).to_be_visible()
+    expect(at.get_by_role("img", name="Frame 899")).to_be_visible()
     at.keyboard.press("Home")
     at.keyboard.press("1")
     at.keyboard.press("Delete")

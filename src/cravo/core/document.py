@@ -140,7 +140,6 @@ class Horizon(_Shape):
 
 Spot = tuple[float, float]
 Sort = Literal["person", "thing", "everyone"]
-Body = Literal["whole", "head", "hair", "face", "upper clothes", "arms", "legs", "hands"]
 
 
 class Stroke(Plain):
@@ -157,7 +156,7 @@ class CutOut(Plain):
     """What strokes mean, carried over the frames of `span`.
 
     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-    `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+    `fine` asks for careful borders of people. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
     """
 
     kind: Literal["cut-out"] = "cut-out"
@@ -167,12 +166,10 @@ class CutOut(Plain):
     invert: bool = False
     opacity: Number = 1.0
     sort: Sort | None = None
-    body: Body = "whole"
     strokes: list[Stroke] = Field(default=[], max_length=2000)
     span: tuple[int, int]
     locked: dict[int, str] = {}
     fine: bool = False
-    engine: str | None = None
 
     @property
     def rides_on(self) -> None:

@@ -27,6 +27,11 @@ function press(include: boolean) {
   else cutting.take(include)
 }
 
+function refine(fine: boolean) {
+  bench.editPart(fine ? 'Fine borders' : 'Draft borders', (one) => ((one as CutOut).fine = fine))
+  cutting.refill()
+}
+
 function become(sort: Sort | '') {
   bench.editPart('Change what it is', (one) => ((one as CutOut).sort = sort || null))
   cutting.refill()
@@ -71,6 +76,13 @@ function become(sort: Sort | '') {
       </button>
     </li>
   </ul>
+  <NCheckbox
+    size="small"
+    :checked="part.fine"
+    title="Partly transparent borders, as in hair; for people, and slower"
+    @update:checked="(on: boolean) => refine(on)"
+    >Fine borders of people</NCheckbox
+  >
   <NCheckbox
     size="small"
     :checked="locked"

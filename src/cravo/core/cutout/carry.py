@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
 from cravo.core.cutout.masks import enlarged
@@ -62,22 +63,25 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
     sort = part.sort or sort_of(sight, leg.anchor, strokes)
     start = careful(sight, leg.anchor, strokes, sort)
-    yield leg.anchor, kept(sight, start)
+    fine = Fine() if part.fine and sort != "thing" and start.people is not None else None
+    yield leg.anchor, kept(sight, start, fine)
     if start.empty:
         return
     walk = Walk(sight, sort, start)
     for frame in leg.frames[1:]:
         if is_cut(sight, frame - leg.step, frame):
             return
-        yield frame, kept(sight, walk.step(frame))
+        yield frame, kept(sight, walk.step(frame), fine)
 
 
-def kept(sight: Sight, solved: Solved) -> Kept:
+def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
     """A decision as it is kept: at the source's size, in the box that it fills."""
     mark = judged(solved)
     if solved.empty:
         return Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
     alpha = enlarged(view_of(sight, solved), solved.alpha, pixels_of(sight, solved))
+    if fine is not None:
+        alpha = fine.alpha(sight, solved, alpha)
     values = np.rint(alpha * 255).astype(np.uint8)
     inner, of = bounds(values > 2), solved.window.box
     box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)

@@ -113,7 +113,7 @@ def reach(part: CutOut, anchor: int) -> tuple[int, int]:
 def key(shot: Shot, part: CutOut, anchor: int) -> str:
     """The name of what comes of the strokes of one frame: exactly what affects it."""
     strokes = [stroke.model_dump(exclude={"id"}) for stroke in part.strokes if stroke.frame == anchor]
-    return digest("cut-out", CUTTER, shot.medium, part.sort, part.engine, strokes)
+    return digest("cut-out", CUTTER, shot.medium, part.sort, part.fine, strokes)
 
 
 def keys(shot: Shot, part: CutOut) -> set[str]:

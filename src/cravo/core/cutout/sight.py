@@ -17,7 +17,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
 KEPT = 6  # pictures, and views of people
-WHOLE_SIDE, WINDOW_SIDE = 512, 320  # pixels of the long side that the network sees of a picture, of a window
+WHOLE_SIDE = 512  # pixels of the long side that the network sees of a picture
 WARM = 3  # times that the network sees a still frame, until what it remembers has settled
 
 

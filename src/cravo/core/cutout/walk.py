@@ -29,7 +29,7 @@ from cravo.core.cutout.masks import (
     size_of,
     softened,
 )
-from cravo.core.cutout.sight import WINDOW_SIDE, Sight
+from cravo.core.cutout.sight import WARM, Sight
 from cravo.core.cutout.window import Floats, Pixels, Window, around
 from cravo.core.document import Sort
 from cravo.core.finders.matting import Matting
@@ -55,7 +55,7 @@ class Walk:
         self._sight, self._sort = sight, sort
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
-        self._matting = Matting(WINDOW_SIDE) if start.people is not None else None
+        self._matting = Matting(start.side) if start.people is not None else None
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._flow.setFinestScale(1)  # the preset's own bleeds over edges
         self._moved = np.zeros(2)  # source pixels that the thing moves in a frame
@@ -65,7 +65,7 @@ class Walk:
         lab, near = lab_of(view), distance(start.inside)
         self._colours.anchor(lab, near > 1, near < -1)
         if self._matting is not None:
-            for _ in range(3):
+            for _ in range(WARM):
                 self._matting.see(view)
         picture = sight.picture(start.frame)
         away = scaled_difference(sight.difference(start.frame, picture, start.window, lambda: near < -1))

@@ -1,0 +1,44 @@
+"""Speed of cut-outs on 1080p: carrying a person both ways, and the first answer to a stroke."""
+
+from __future__ import annotations
+
+from time import perf_counter
+
+import numpy as np
+
+from bench.cutouts import TARGETS
+from bench.report import Measure, Measures
+from cravo.core.cutout.carry import kept
+from cravo.core.cutout.first import quick, sort_of
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Stroke
+from cravo.core.footage.reader import Reader
+from cravo.core.stack.plan import Medium
+from cravo.headless import cut_out
+
+ANSWERS = 20
+
+
+def measure() -> Measures:
+    target = TARGETS["person"][0]
+    of = target.of
+    face = of.truth[target.at]["faces"]["visitor"]["oval"]
+    stroke = Stroke(frame=target.at, points=[(face[0], face[1]), (face[0], face[1] + 4 * face[3])], width=10)
+    part = CutOut(sort="person", strokes=[stroke], span=(target.at - 60, target.at + 59))
+    start = perf_counter()
+    count = sum(1 for _ in cut_out(Medium(of.path, of.facts), target.shot, part, lambda done, total: None))
+    speed = count / (perf_counter() - start)
+
+    sight = Sight(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
+    sight.people(target.at)  # as when the pencil is taken
+    spent = []
+    for i in range(ANSWERS):
+        start = perf_counter()
+        drawn = [stroke.model_copy(update={"points": [(x + i, y) for x, y in stroke.points]})]
+        kept(sight, quick(sight, target.at, drawn, sort_of(sight, target.at, drawn)))
+        spent.append(1000 * (perf_counter() - start))
+    sight.close()
+    return {
+        "cutout.carry_fps_1080p": Measure(speed, "frames/s", 8),
+        "cutout.first_answer_p95_ms": Measure(float(np.percentile(spent, 95)), "ms", 300, low=True),
+    }

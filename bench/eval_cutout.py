@@ -1,0 +1,178 @@
+"""Cut-outs against the exact mattes of the demo: 120 frames, strokes on one frame.
+
+One stroke for people; for things up to two more on that frame, each placed on the largest piece that is wrong in the
+matte shown, and taken back where it made the matte worse. Then up to two more strokes at the frames that Cravo itself
+doubts most. The peers run on the same frames: OpenCV's GrabCut with the moved last matte, begun from the same first
+matte, and the matting network alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, correction, overlap
+from bench.report import Measure, Measures
+from cravo.core.cutout.carry import kept
+from cravo.core.cutout.first import careful, sort_of
+from cravo.core.cutout.kept import SURE, Kept, key_at
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Stroke
+from cravo.core.finders.matting import Matting
+from cravo.core.footage.reader import Reader
+from cravo.core.stack.plan import Medium
+from cravo.headless import cut_out
+
+GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}
+BAD = 0.9  # intersection over union below which a frame ought to be doubted
+MORE = 2  # strokes at doubts
+Mattes = dict[int, Kept]
+
+
+def measure() -> Measures:
+    found: Measures = {}
+    marked: list[tuple[float, bool]] = []
+    for name, targets in TARGETS.items():
+        shares, borders, mended, peers, network = [], [], [], [], []
+        for target in targets:
+            strokes = _first_strokes(target)
+            mattes = _carried(target, strokes)
+            scores = _scores(target, mattes)
+            shares += list(scores.values())
+            borders += [boundary_f(_whole(mattes.get(f), target), target.truth[f] > 127) for f in scores]
+            marked += [
+                (scores[f], f not in mattes or mattes[f].mark.confidence < SURE) for f in scores if f != target.at
+            ]
+            mended += list(_scores(target, _mended(target, strokes, mattes)).values())
+            peers += _grabcut(target, _whole(mattes[target.at], target))
+            if not target.thing:
+                network += _network(target)
+        found[f"cutout.{name}.iou_mean"] = Measure(float(np.mean(shares)), "share", GOALS[name])
+        found[f"cutout.{name}.boundary_f_mean"] = Measure(float(np.mean(borders)), "share", 0.9)
+        found[f"cutout.{name}.iou_min"] = Measure(min(mended), "share", 0.9)
+        found[f"peer.grabcut.{name}.iou_mean"] = Measure(float(np.mean(peers)), "share")
+        if network:
+            found[f"peer.network.{name}.iou_mean"] = Measure(float(np.mean(network)), "share")
+    bad = [doubted for share, doubted in marked if share < BAD]
+    good = [doubted for share, doubted in marked if share >= BAD]
+    if bad:
+        found["cutout.doubts.recall"] = Measure(float(np.mean(bad)), "share", 0.9)
+    found["cutout.doubts.false_alarm"] = Measure(float(np.mean(good)), "share", 0.1, low=True)
+    return found
+
+
+def _first_strokes(target: Target) -> list[Stroke]:
+    strokes = [target.stroke(target.at)]
+    if not target.thing:
+        return strokes
+    truth = target.truth[target.at] > 127
+    sight = _sight(target)
+    sort = sort_of(sight, target.at, strokes)
+    for _ in range(2):
+        shown = _whole(kept(sight, careful(sight, target.at, strokes, sort)), target)
+        more = correction(shown, truth, target.at)
+        if more is None:
+            break
+        again = _whole(kept(sight, careful(sight, target.at, [*strokes, more], sort)), target)
+        if overlap(again, truth) > overlap(shown, truth):
+            strokes.append(more)
+    sight.close()
+    return strokes
+
+
+def _carried(target: Target, strokes: list[Stroke]) -> Mattes:
+    part = CutOut(strokes=strokes, span=(FIRST, LAST))
+    medium = Medium(target.of.path, target.of.facts)
+    every = cut_out(medium, target.shot, part, lambda done, total: None)
+    return {frame: one for name, frame, one in every if key_at(target.shot, part, frame) == name}
+
+
+def _mended(target: Target, strokes: list[Stroke], mattes: Mattes) -> Mattes:
+    """After further strokes where Cravo is least sure; each is as the first, drawn on that frame."""
+    for _ in range(MORE):
+        anchors = {stroke.frame for stroke in strokes}
+        doubted = [f for f, one in mattes.items() if one.mark.confidence < SURE and f not in anchors]
+        seen = [f for f in doubted if (target.truth[f] > 127).any()]
+        if not seen:
+            break
+        worst = min(seen, key=lambda f: mattes[f].mark.confidence)
+        strokes = [*strokes, target.stroke(worst)]
+        mattes = _carried(target, strokes)
+    return mattes
+
+
+def _scores(target: Target, mattes: Mattes) -> dict[int, float]:
+    return {f: overlap(_whole(mattes.get(f), target), target.truth[f] > 127) for f in range(FIRST, LAST + 1)}
+
+
+def _whole(one: Kept | None, target: Target) -> NDArray[np.bool_]:
+    whole = np.zeros((target.of.facts.height, target.of.facts.width), bool)
+    if one is not None and not one.box.empty:
+        whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha > 127
+    return whole
+
+
+def _sight(target: Target) -> Sight:
+    of = target.of
+    return Sight(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
+
+
+def _pictures(target: Target, frames: range, width: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    facts = target.of.facts
+    with Reader(target.of.path, facts) as reader:
+        for frame in frames:
+            rgb = reader.read(frame).to_rgb()
+            yield frame, cv2.resize(rgb, (width, width * facts.height // facts.width), interpolation=cv2.INTER_AREA)
+
+
+def _grabcut(target: Target, start: NDArray[np.bool_], width: int = 640) -> list[float]:
+    """OpenCV's GrabCut (Rother, Kolmogorov, Blake 2004) on each frame, its last matte moved by dense flow."""
+    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
+    shares = []
+    for frames in (range(target.at, LAST + 1), range(target.at, FIRST - 1, -1)):
+        mask, last = None, None
+        for frame, picture in _pictures(target, frames, width):
+            grey = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
+            if mask is None or last is None:
+                mask = cv2.resize(start.astype(np.uint8), grey.shape[::-1], interpolation=cv2.INTER_AREA)
+            else:
+                back = flow.calc(grey, last, None)
+                place = np.indices(grey.shape, np.float32)[::-1].transpose(1, 2, 0) + back
+                mask = cv2.remap(mask, place, None, cv2.INTER_LINEAR)
+                mask = _grabbed(picture, mask)
+            last = grey
+            if frame != target.at or frames.step > 0:
+                size = target.truth[frame].shape[::-1]
+                whole = cv2.resize(mask, size, interpolation=cv2.INTER_LINEAR) > 0
+                shares.append(overlap(whole, target.truth[frame] > 127))
+    return shares
+
+
+def _grabbed(picture: NDArray[np.uint8], mask: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    if not mask.any():
+        return mask
+    near = np.ones((15, 15), np.uint8)
+    trimap = np.full(mask.shape, cv2.GC_BGD, np.uint8)
+    trimap[cv2.dilate(mask, near) > 0] = cv2.GC_PR_BGD
+    trimap[mask > 0] = cv2.GC_PR_FGD
+    trimap[cv2.erode(mask, near) > 0] = cv2.GC_FGD
+    if not (trimap == cv2.GC_FGD).any() or not (trimap == cv2.GC_PR_BGD).any():
+        return mask
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.grabCut(picture, trimap, None, *models, 2, cv2.GC_INIT_WITH_MASK)
+    return np.isin(trimap, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)
+
+
+def _network(target: Target) -> list[float]:
+    """The matting network on whole frames, one after the other."""
+    matting, shares = Matting(512), []
+    with Reader(target.of.path, target.of.facts) as reader:
+        for frame in range(FIRST - 5, LAST + 1):
+            rgb = reader.read(frame).to_rgb()
+            alpha = matting.see(rgb).alpha(rgb)
+            if frame >= FIRST:
+                shares.append(overlap(alpha > 0.5, target.truth[frame] > 127))
+    return shares
