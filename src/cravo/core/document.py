@@ -275,6 +275,24 @@ class Look(Plain):
     settings: dict[str, Number | str | Outline] = {}
 
 
+class Edge(Plain):
+    """The border of a region's matte: distances in source pixels, areas in square source pixels, limits as opacity.
+
+    `grow` below 0 shrinks. What is less opaque than `low` becomes nothing, what is more than `high` everything.
+    """
+
+    grow: Number = 0.0
+    soften_in: Number = 0.0
+    soften_out: Number = 0.0
+    low: float = Field(default=0, ge=0, le=1)
+    high: float = Field(default=1, ge=0, le=1)
+    gamma: float = Field(default=1, ge=0.1, le=10)
+    holes: float = Field(default=0, ge=0, le=1e6)
+    specks: float = Field(default=0, ge=0, le=1e6)
+    smooth: float = Field(default=0, ge=0, le=100)
+    invert: bool = False
+
+
 class Region(Plain):
     """What is separated, with its treatment inside and outside."""
 
@@ -283,6 +301,7 @@ class Region(Plain):
     colour: int = Field(default=0, ge=0, lt=REGION_COLOURS)
     on: bool = True
     parts: list[Part] = []
+    edge: Edge = Edge()
     inside: list[Look] = []
     outside: list[Look] = []
 

@@ -1229,7 +1229,7 @@ export interface components {
          * @description What strokes mean, carried over the frames of `span`.
          *
          *     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-         *     `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+         *     `fine` asks for careful borders of people. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
          */
         CutOut: {
             /**
@@ -1263,12 +1263,6 @@ export interface components {
             /** Sort */
             sort?: ("person" | "thing" | "everyone") | null;
             /**
-             * Body
-             * @default whole
-             * @enum {string}
-             */
-            body: "whole" | "head" | "hair" | "face" | "upper clothes" | "arms" | "legs" | "hands";
-            /**
              * Strokes
              * @default []
              */
@@ -1290,8 +1284,6 @@ export interface components {
              * @default false
              */
             fine: boolean;
-            /** Engine */
-            engine?: string | null;
         };
         /**
          * Doubt
@@ -1330,6 +1322,64 @@ export interface components {
              * @enum {string}
              */
             ease: "linear" | "smooth" | "hold";
+        };
+        /**
+         * Edge
+         * @description The border of a region's matte: distances in source pixels, areas in square source pixels, limits as opacity.
+         *
+         *     `grow` below 0 shrinks. What is less opaque than `low` becomes nothing, what is more than `high` everything.
+         */
+        Edge: {
+            /**
+             * Grow
+             * @default 0
+             */
+            grow: number | components["schemas"]["Keyed"];
+            /**
+             * Soften In
+             * @default 0
+             */
+            soften_in: number | components["schemas"]["Keyed"];
+            /**
+             * Soften Out
+             * @default 0
+             */
+            soften_out: number | components["schemas"]["Keyed"];
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Gamma
+             * @default 1
+             */
+            gamma: number;
+            /**
+             * Holes
+             * @default 0
+             */
+            holes: number;
+            /**
+             * Specks
+             * @default 0
+             */
+            specks: number;
+            /**
+             * Smooth
+             * @default 0
+             */
+            smooth: number;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
         };
         /** Ellipse */
         Ellipse: {
@@ -2756,6 +2806,21 @@ export interface components {
              * @default []
              */
             parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"])[];
+            /**
+             * @default {
+             *       "grow": 0,
+             *       "soften_in": 0,
+             *       "soften_out": 0,
+             *       "low": 0,
+             *       "high": 1,
+             *       "gamma": 1,
+             *       "holes": 0,
+             *       "specks": 0,
+             *       "smooth": 0,
+             *       "invert": false
+             *     }
+             */
+            edge: components["schemas"]["Edge"];
             /**
              * Inside
              * @default []

@@ -24,9 +24,11 @@ export type OutlinePoint = Schemas['Point']
 export type Outline = OutlinePoint[] | Schemas['KeyedOutline']
 export type Ease = Schemas['Key']['ease']
 export type Edit = Schemas['Change']['edit']
+export type Edge = Required<Schemas['Edge']>
 export type Carried = Schemas['Carried']
-export type Region = Omit<WithId<Schemas['Region']>, 'parts' | 'inside' | 'outside'> & {
+export type Region = Omit<WithId<Schemas['Region']>, 'parts' | 'edge' | 'inside' | 'outside'> & {
   parts: Part[]
+  edge: Edge
   inside: Look[]
   outside: Look[]
 }

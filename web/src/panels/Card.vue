@@ -13,6 +13,7 @@ import Guide from './Guide.vue'
 import Looks from './Looks.vue'
 import Moves from './Moves.vue'
 import Parts from './Parts.vue'
+import RegionEdge from './RegionEdge.vue'
 
 const bench = useBench()
 const looks = useLooks()
@@ -48,7 +49,8 @@ function remove(which: string) {
       </button>
       <template v-else>
         <Parts />
-        <Edge v-if="!bench.cutOut" />
+        <RegionEdge v-if="bench.cutOut" />
+        <Edge v-else />
         <Carried v-if="bench.cutOut" />
         <Moves v-else />
       </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
 
-const props = defineProps<{ title: string; note?: string }>()
-const open = useStorage(`cravo.fold.${props.title}`, true)
+const props = defineProps<{ title: string; note?: string; closed?: boolean }>()
+// What begins closed is remembered apart from what begins open.
+const open = useStorage(`cravo.fold.${props.title}${props.closed ? '.more' : ''}`, !props.closed)
 </script>
 
 <template>

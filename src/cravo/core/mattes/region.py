@@ -9,10 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import CutOut, How, Part, Pose, Region, Shape, Shot
+from cravo.core.document import CutOut, Edge, How, Part, Pose, Region, Shape, Shot
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
+from cravo.core.mattes.edge import edged, grown_box, needed
 from cravo.core.shapes import drawn
 
 # What carries a shape from its motion's own frame to another one.
@@ -69,7 +70,19 @@ def region_matte(
         else:
             covered = _shape_matte(shot, part, frame, carrier, whole, pixel)
         matte = combined(matte, _faded(covered, part, frame), part.how)
-    return matte
+    return _with_edge(matte, region.edge, frame, whole, pixel) if needed(region.edge) else matte
+
+
+def _with_edge(matte: Matte, edge: Edge, frame: int, whole: Box, pixel: float) -> Matte:
+    """The matte with the region's border, turned round where that is wanted."""
+    if matte.empty and not edge.invert:
+        return NOTHING
+    box = whole if edge.invert else grown_box(matte.box, edge, frame, pixel, whole)
+    values = np.zeros((box.height, box.width), np.float32)
+    if not matte.empty:
+        values[_inside(matte.box, box)] = matte.values
+    values = edged(values, edge, frame, pixel)
+    return Matte(box, np.subtract(1, values) if edge.invert else values)
 
 
 def _cut_out_matte(shot: Shot, part: CutOut, frame: int, mattes: Mattes, whole: Box, pixel: float) -> Matte:

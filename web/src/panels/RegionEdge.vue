@@ -1,0 +1,86 @@
+<script setup lang="ts">
+// The border of the region's finished matte. Nothing is cut out anew for it.
+import { NCheckbox } from 'naive-ui'
+import { computed } from 'vue'
+import type { Edge, Keyed } from '../api/types'
+import NumberField from '../parts/NumberField.vue'
+import { useBench } from '../state/bench'
+import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import Fold from './Fold.vue'
+
+type Which = Exclude<keyof Edge, 'invert'>
+interface Field {
+  which: Which
+  label: string
+  unit: string
+  low: number
+  high: number
+  reset: number
+  times: number // of the document's units that the shown number measures
+  keyed: boolean
+}
+
+const bench = useBench()
+const edge = computed(() => bench.region?.edge ?? null)
+const FIELDS: Field[] = [
+  { which: 'grow', label: 'Grow', unit: 'px', low: -200, high: 200, reset: 0, times: 1, keyed: true },
+  { which: 'smooth', label: 'Smooth', unit: 'px', low: 0, high: 100, reset: 0, times: 1, keyed: false },
+  { which: 'soften_in', label: 'Soft in', unit: 'px', low: 0, high: 200, reset: 0, times: 1, keyed: true },
+  { which: 'soften_out', label: 'Soft out', unit: 'px', low: 0, high: 200, reset: 0, times: 1, keyed: true },
+  { which: 'low', label: 'Lower', unit: '%', low: 0, high: 100, reset: 0, times: 100, keyed: false },
+  { which: 'high', label: 'Upper', unit: '%', low: 0, high: 100, reset: 100, times: 100, keyed: false },
+  { which: 'holes', label: 'Fill holes', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
+  { which: 'specks', label: 'No specks', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
+  { which: 'gamma', label: 'Gamma', unit: '', low: 0.1, high: 10, reset: 1, times: 1, keyed: false },
+]
+const changed = computed(() => FIELDS.filter((one) => valueOf(one) !== one.reset).map((one) => one.label.toLowerCase()))
+
+type Values = Record<Which, number | Keyed>
+
+function valueOf(field: Field): number {
+  return edge.value ? valueAt((edge.value as Values)[field.which], bench.sourceFrame) * field.times : field.reset
+}
+
+function set(field: Field, value: number, meant: boolean) {
+  const at = bench.sourceFrame
+  const change = (values: Values) =>
+    (values[field.which] = withValue(values[field.which], at, value / field.times) as number)
+  if (meant) void bench.editRegion('Change edge', (one) => void change(one.edge as Values))
+  else bench.tryRegion((one) => void change(one.edge as Values))
+}
+
+function tick(field: Field) {
+  const at = bench.sourceFrame
+  void bench.editRegion('Set by hand', (one) => {
+    const values = one.edge as Values
+    values[field.which] = ticked(values[field.which], at) as number
+  })
+}
+
+function invert(on: boolean) {
+  void bench.editRegion(on ? 'Invert region' : 'Do not invert', (one) => (one.edge!.invert = on))
+}
+</script>
+
+<template>
+  <Fold title="Edge" closed :note="changed.join(', ') || 'as it was cut out'">
+    <div v-if="edge" class="numbers">
+      <NumberField
+        v-for="one in FIELDS"
+        :key="one.which"
+        :label="one.label"
+        :unit="one.unit"
+        :value="valueOf(one)"
+        :low="one.low"
+        :high="one.high"
+        :reset="one.reset"
+        :digits="one.which === 'gamma' ? 2 : 0"
+        :tick="one.keyed ? tickOf((edge as Values)[one.which], bench.sourceFrame) : undefined"
+        @tick="tick(one)"
+        @trying="set(one, $event, false)"
+        @set="set(one, $event, true)"
+      />
+      <NCheckbox size="small" :checked="edge.invert" @update:checked="invert">Invert</NCheckbox>
+    </div>
+  </Fold>
+</template>
