@@ -152,13 +152,17 @@ def test_a_correction_on_one_frame_follows_nothing_again(at: Page, conductor: Cl
     drag(at, (x, y), (x + 40, y))
     expect(at.get_by_text("Set by hand here")).to_be_visible()
     expect(at.get_by_role("button", name="at work")).to_have_count(0)
+    width = at.get_by_label("Width", exact=True)
     wide = number(at, "Width")
     at.keyboard.press("Shift+ArrowLeft")
     expect(at.get_by_text("Set by hand here")).to_have_count(0)
+    expect(width).not_to_have_value(f"{wide:.1f}")
     assert number(at, "Width") < wide - 10
     at.keyboard.press("Shift+ArrowRight")
+    expect(width).to_have_value(f"{wide:.1f}")
     at.keyboard.press("x")
     expect(at.get_by_text("Set by hand here")).to_have_count(0)
+    expect(width).not_to_have_value(f"{wide:.1f}")
     assert number(at, "Width") < wide - 10
 
 
