@@ -24,11 +24,6 @@ class Cue:
         self._inside: Floats | None = None
         self._outside: Floats | None = None
 
-    def copy(self) -> Cue:
-        other = Cue(self._expected, self._most)
-        other._inside, other._outside = self._inside, self._outside
-        return other
-
     def learn(self, values: Floats, inside: Mask, outside: Mask, share: float) -> None:
         """Take in a decided frame; values below 0 are not known."""
         for name, where in (("_inside", inside), ("_outside", outside)):

@@ -47,10 +47,6 @@ class Window:
             return np.ascontiguousarray(part)
         return cv2.resize(part, (self.width, self.height), interpolation=cv2.INTER_AREA)
 
-    def enlarged(self, values: Floats) -> Floats:
-        """Its values at the size of its box."""
-        return cv2.resize(values, (self.box.width, self.box.height), interpolation=cv2.INTER_LINEAR)
-
     def shows(self, values: Floats, of: Window, outside: float = 0.0) -> Floats:
         """The values of another window as they lie in this one."""
         if of == self:
@@ -61,30 +57,24 @@ class Window:
         )
         return np.asarray(shown, np.float32)
 
-    def seen_from(self, values: Floats, matrix: Matrix, outside: float = 0.0) -> Floats:
-        """Values whose pixels a matrix takes to source pixels, as they lie in this window."""
-        full = for_opencv(self.matrix @ matrix)
-        size = (self.width, self.height)
-        return cv2.warpPerspective(values, full, size, borderMode=cv2.BORDER_CONSTANT, borderValue=outside)
+
+def whole(width: int, height: int) -> Window:
+    """The whole picture."""
+    return _window(Box(0, 0, width, height))
 
 
-def whole(width: int, height: int, worked: int = WORKED) -> Window:
-    """The whole picture, in at most `worked` pixels."""
-    return _window(Box(0, 0, width, height), worked)
-
-
-def around(box: Box, width: int, height: int, more: float = 0.0, worked: int = WORKED) -> Window:
-    """The surroundings of a box of a picture; `more` source pixels are added on every side."""
-    margin = max(MARGIN * max(box.width, box.height), LEAST_MARGIN) + more
+def around(box: Box, width: int, height: int) -> Window:
+    """The surroundings of a box of a picture."""
+    margin = max(MARGIN * max(box.width, box.height), LEAST_MARGIN)
     grown = Box(
         math.floor(box.left - margin), math.floor(box.top - margin),
         math.ceil(box.right + margin), math.ceil(box.bottom + margin),
     )  # fmt: skip
-    return _window(grown.within(width, height), worked)
+    return _window(grown.within(width, height))
 
 
-def _window(box: Box, worked: int) -> Window:
-    scale = min(math.sqrt(worked / (box.width * box.height)), 1.0)
+def _window(box: Box) -> Window:
+    scale = min(math.sqrt(WORKED / (box.width * box.height)), 1.0)
     return Window(box, max(round(box.width * scale), 8), max(round(box.height * scale), 8))
 
 
