@@ -1,11 +1,12 @@
 <script setup lang="ts">
 // Carrying the selected cut-out through the shot: how far it is, which way, and what is done meanwhile.
-import { NButton, NProgress } from 'naive-ui'
+import { NProgress } from 'naive-ui'
 import { computed } from 'vue'
-import { useBench } from '../state/bench'
+import { useBench, type Way } from '../state/bench'
 import { useCutting } from '../state/cutting'
 import { timeLeft, useWork } from '../state/work'
 import Fold from './Fold.vue'
+import FollowWays from './FollowWays.vue'
 
 const bench = useBench()
 const cutting = useCutting()
@@ -24,19 +25,7 @@ const doubts = computed(() => bench.doubts.filter((one) => one.region === bench.
 
 <template>
   <Fold title="Moves with" :note="`itself: carried to ${covered.count} of ${covered.total} frames`">
-    <div class="ways">
-      <NButton size="tiny" title="Carry one frame back (,)" @click="cutting.carry('previous')">‹ 1</NButton>
-      <NButton size="tiny" title="Carry backwards (Alt+F)" @click="cutting.carry('backwards')">‹ Back</NButton>
-      <NButton
-        size="tiny"
-        :type="covered.count < covered.total ? 'primary' : 'default'"
-        title="Carry both ways (F)"
-        @click="cutting.carry('both')"
-        >Carry</NButton
-      >
-      <NButton size="tiny" title="Carry forwards (Shift+F)" @click="cutting.carry('forwards')">Forwards ›</NButton>
-      <NButton size="tiny" title="Carry one frame on (.)" @click="cutting.carry('next')">1 ›</NButton>
-    </div>
+    <FollowWays verb="Carry" :fresh="covered.count < covered.total" @go="(way: Way) => cutting.carry(way)" />
     <div v-if="running" class="running">
       <NProgress
         type="line"
@@ -61,13 +50,6 @@ const doubts = computed(() => bench.doubts.filter((one) => one.region === bench.
 </template>
 
 <style scoped>
-.ways {
-  display: flex;
-  gap: 4px;
-}
-.ways > * {
-  flex: 1 1 auto;
-}
 .running {
   white-space: nowrap;
   display: flex;

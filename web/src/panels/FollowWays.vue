@@ -1,25 +1,25 @@
 <script setup lang="ts">
-// Following forwards, backwards, both ways, or by one frame.
+// Going on forwards, backwards, both ways, or by one frame.
 import { NButton } from 'naive-ui'
-import { useBench } from '../state/bench'
+import type { Way } from '../state/bench'
 
-defineProps<{ what: { part?: string; motion?: string }; fresh: boolean }>()
-const bench = useBench()
+defineProps<{ verb: 'Follow' | 'Carry'; fresh: boolean }>()
+const emit = defineEmits<{ go: [way: Way] }>()
 </script>
 
 <template>
   <div class="ways">
-    <NButton size="tiny" title="Follow one frame back (,)" @click="bench.follow(what, 'previous')">‹ 1</NButton>
-    <NButton size="tiny" title="Follow backwards (Alt+F)" @click="bench.follow(what, 'backwards')">‹ Back</NButton>
+    <NButton size="tiny" :title="`${verb} one frame back (,)`" @click="emit('go', 'previous')">‹ 1</NButton>
+    <NButton size="tiny" :title="`${verb} backwards (Alt+F)`" @click="emit('go', 'backwards')">‹ Back</NButton>
     <NButton
       size="tiny"
       :type="fresh ? 'primary' : 'default'"
-      title="Follow both ways (F)"
-      @click="bench.follow(what, 'both')"
-      >Follow</NButton
+      :title="`${verb} both ways (F)`"
+      @click="emit('go', 'both')"
+      >{{ verb }}</NButton
     >
-    <NButton size="tiny" title="Follow forwards (Shift+F)" @click="bench.follow(what, 'forwards')">Forwards ›</NButton>
-    <NButton size="tiny" title="Follow one frame on (.)" @click="bench.follow(what, 'next')">1 ›</NButton>
+    <NButton size="tiny" :title="`${verb} forwards (Shift+F)`" @click="emit('go', 'forwards')">Forwards ›</NButton>
+    <NButton size="tiny" :title="`${verb} one frame on (.)`" @click="emit('go', 'next')">1 ›</NButton>
   </div>
 </template>
 

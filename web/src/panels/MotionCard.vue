@@ -6,7 +6,7 @@ import type { Model, Motion } from '../api/types'
 import { MODELS } from '../parts/models'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useBench, type Way } from '../state/bench'
 import { shapesOf } from '../state/numbers'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
@@ -122,7 +122,12 @@ function change(label: string, to: (motion: Motion) => void) {
           </button>
         </p>
       </template>
-      <FollowWays v-if="!motion.given.length" :what="{ motion: motion.id }" :fresh="count < 2" />
+      <FollowWays
+        v-if="!motion.given.length"
+        verb="Follow"
+        @go="(way: Way) => bench.follow({ motion: motion.id }, way)"
+        :fresh="count < 2"
+      />
       <NCheckbox v-model:checked="bench.grid" size="small">Grid laid into it (L)</NCheckbox>
     </Fold>
     <Fold v-if="!motion.given.length" title="Hold-outs" note="what it must ignore">

@@ -4,7 +4,7 @@ import { NButton, NCheckbox, NProgress, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
-import { useBench } from '../state/bench'
+import { useBench, type Way } from '../state/bench'
 import { timeLeft, useWork } from '../state/work'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
@@ -77,8 +77,9 @@ function goOn() {
       </div>
       <FollowWays
         v-if="motion ? !motion.given.length : part.kind !== 'horizon'"
-        :what="{ part: part.id }"
+        verb="Follow"
         :fresh="!motion"
+        @go="(way: Way) => bench.follow({ part: part!.id }, way)"
       />
       <p v-else-if="!motion" class="soft">
         A horizon has nothing to follow. Let it ride on a motion of something with texture.
