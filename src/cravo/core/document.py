@@ -279,6 +279,7 @@ class Edge(Plain):
     """The border of a region's matte: distances in source pixels, areas in square source pixels, limits as opacity.
 
     `grow` below 0 shrinks. What is less opaque than `low` becomes nothing, what is more than `high` everything.
+    `steady` is the number of frames before, and as many after, by which a border that trembles is calmed.
     """
 
     grow: Number = 0.0
@@ -290,6 +291,7 @@ class Edge(Plain):
     holes: float = Field(default=0, ge=0, le=1e6)
     specks: float = Field(default=0, ge=0, le=1e6)
     smooth: float = Field(default=0, ge=0, le=100)
+    steady: int = Field(default=0, ge=0, le=5)
     invert: bool = False
 
 

@@ -7,9 +7,11 @@ import pytest
 from scipy.ndimage import binary_fill_holes, distance_transform_edt
 from skimage.morphology import dilation, erosion
 
-from cravo.core.document import Edge, Ellipse, Region, Shot
+from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.document import CutOut, Edge, Ellipse, Region, Shot
+from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.mattes.edge import edged
+from cravo.core.mattes.edge import edged, steadied
 from cravo.core.mattes.region import region_matte
 
 
@@ -77,3 +79,48 @@ def test_the_border_belongs_to_the_region_whatever_it_consists_of() -> None:
     assert area(Edge(grow=-5)) == pytest.approx(np.pi * (40 * 25 + 25) - 5 * length, rel=0.025)
     assert area(Edge(invert=True)) == pytest.approx(160 * 120 - plain, rel=1e-4)
     assert area(Edge(soften_in=6, soften_out=6)) == pytest.approx(plain, rel=0.02)
+
+
+def test_a_trembling_border_is_calmed_and_a_moving_one_stays() -> None:
+    y, x = np.mgrid[:160, :360].astype(np.float32)
+    random = np.random.default_rng(3)
+    tremble = random.normal(0, 1.5, 40)
+
+    def disc(frame: int, extra: float) -> np.ndarray:
+        return np.clip(30 + extra - np.hypot(x - 60 - 5 * frame, y - 80) + 0.5, 0, 1).astype(np.float32)
+
+    def error(found: np.ndarray, frame: int) -> float:
+        return float(np.abs(found - disc(frame, 0)).sum())
+
+    def around(frame: int, size: list[float]) -> list[tuple[np.ndarray, np.ndarray]]:
+        return [(disc(frame - k, size[frame - k]), disc(frame + k, size[frame + k])) for k in (1, 2, 3)]
+
+    shaken = [error(disc(f, tremble[f]), f) for f in range(4, 36)]
+    calmed = [error(steadied(disc(f, tremble[f]), around(f, list(tremble)), 1.0), f) for f in range(4, 36)]
+    assert np.mean(calmed) < 0.6 * np.mean(shaken)
+    moving = steadied(disc(20, 0), around(20, [0.0] * 40), 1.0)
+    assert error(moving, 20) < 0.03 * disc(20, 0).sum()
+
+
+def test_a_steadied_region_looks_at_the_frames_around() -> None:
+    class Trembling:
+        """A cut-out whose border jumps to and fro by two pixels."""
+
+        def marks(self, shot: Shot, part: CutOut) -> dict[int, Mark]:
+            return {}
+
+        def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept:
+            y, x = np.mgrid[:120, :160].astype(np.float32)
+            inside = np.hypot(x - 80, y - 60) < (42 if frame % 2 else 40)
+            return Kept(Box(0, 0, 160, 120), inside.astype(np.uint8) * 255, Mark(1.0))
+
+    def areas(steady: int) -> list[float]:
+        region = Region(name="it", parts=[CutOut(span=(0, 20))], edge=Edge(steady=steady))
+        shot = Shot(name="it", medium="clip", start=0, first=0, last=20, regions=[region])
+        mattes = (
+            region_matte(shot, region, f, lambda motion, frame: IDENTITY, 160, 120, mattes=Trembling())
+            for f in range(6, 12)
+        )
+        return [float(matte.values.sum()) for matte in mattes]
+
+    assert np.ptp(areas(3)) < 0.5 * np.ptp(areas(0))

@@ -31,6 +31,7 @@ const FIELDS: Field[] = [
   { which: 'high', label: 'Upper', unit: '%', low: 0, high: 100, reset: 100, times: 100, keyed: false },
   { which: 'holes', label: 'Fill holes', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
   { which: 'specks', label: 'No specks', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
+  { which: 'steady', label: 'Steady', unit: 'fr', low: 0, high: 5, reset: 0, times: 1, keyed: false },
   { which: 'gamma', label: 'Gamma', unit: '', low: 0.1, high: 10, reset: 1, times: 1, keyed: false },
 ]
 const changed = computed(() => FIELDS.filter((one) => valueOf(one) !== one.reset).map((one) => one.label.toLowerCase()))

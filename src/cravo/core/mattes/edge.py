@@ -12,6 +12,8 @@ from cravo.core.keyframes import value_at
 
 Floats = NDArray[np.float32]
 
+TREMBLE = 4.0  # source pixels that a border trembles, at most; twice that is movement
+
 
 def reach(edge: Edge, frame: int) -> float:
     """Source pixels by which a matte can become larger."""
@@ -39,6 +41,50 @@ def edged(values: Floats, edge: Edge, frame: int, pixel: float) -> Floats:
         wide = max(into + out, 1.0)
         values = np.clip((_distance(values) + grow + (out if into + out > 1 else 0.5)) / wide, 0, 1)
     return np.asarray(values, np.float32)
+
+
+def steadied(values: Floats, around: list[tuple[Floats, Floats]], pixel: float) -> Floats:
+    """A matte whose border lies where the frames around it say, in pairs as far before as after, all over one box.
+
+    The middle of a pair's distances to the border is where an evenly moving border lies at the frame between; what
+    is left over is trembling. Where it is more than a few source pixels the thing really moves, and nothing changes.
+    """
+    if not around or not (values > 0.5).any():
+        return values
+    far = _distance(values)
+    left = [_between(one, other) - far for one, other in around]
+    weights = [_calmed(np.abs(one) * np.float32(pixel)) for one in left]
+    shift = np.sum([one * weight for one, weight in zip(left, weights, strict=True)], axis=0) * np.float32(
+        2 / (2 * len(left) + 1)
+    )
+    smooth = cv2.GaussianBlur(np.clip(far, -40, 40), (0, 0), 1.5)
+    dx, dy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=1 / 8), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=1 / 8)
+    y, x = np.indices(values.shape, np.float32)
+    moved = cv2.remap(values, x + shift * dx, y + shift * dy, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(moved, np.float32)
+
+
+def _between(one: Floats, other: Floats) -> Floats:
+    """Distance to the border half way between two mattes, of which each goes half of the way towards the other."""
+    (x, y), (to_x, to_y) = _centre(one), _centre(other)
+    way = (to_x - x) / 2, (to_y - y) / 2
+    middle = _shifted(_distance(one), *way) + _shifted(_distance(other), -way[0], -way[1])
+    return np.asarray(middle / 2, np.float32)
+
+
+def _centre(values: Floats) -> tuple[float, float]:
+    found = cv2.moments(values)
+    return found["m10"] / max(found["m00"], 1e-6), found["m01"] / max(found["m00"], 1e-6)
+
+
+def _shifted(values: Floats, dx: float, dy: float) -> Floats:
+    size = values.shape[1::-1]
+    return cv2.warpAffine(values, np.array([[1, 0, dx], [0, 1, dy]]), size, borderMode=cv2.BORDER_REPLICATE)
+
+
+def _calmed(trembling: Floats) -> Floats:
+    """How much of a border's trembling, in source pixels, is taken away."""
+    return np.clip(2 - trembling / TREMBLE, 0, 1, dtype=np.float32)
 
 
 def needed(edge: Edge | None) -> bool:

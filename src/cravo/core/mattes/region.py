@@ -13,7 +13,7 @@ from cravo.core.document import CutOut, Edge, How, Part, Pose, Region, Shape, Sh
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
-from cravo.core.mattes.edge import edged, grown_box, needed
+from cravo.core.mattes.edge import edged, grown_box, needed, steadied
 from cravo.core.shapes import drawn
 
 # What carries a shape from its motion's own frame to another one.
@@ -63,14 +63,56 @@ def region_matte(
     whole = Box(0, 0, width, height).even().within(width, height)
     if not region.parts:
         return NOTHING
-    matte = NOTHING if region.parts[0].how == "add" else Matte(whole, np.ones((whole.height, whole.width), np.float32))
-    for part in region.parts:
-        if isinstance(part, CutOut):
-            covered = _cut_out_matte(shot, part, frame, mattes, whole, pixel)
-        else:
-            covered = _shape_matte(shot, part, frame, carrier, whole, pixel)
-        matte = combined(matte, _faded(covered, part, frame), part.how)
+
+    def parts_on(one: int) -> Matte:
+        matte = NOTHING
+        if region.parts[0].how != "add":
+            matte = Matte(whole, np.ones((whole.height, whole.width), np.float32))
+        for part in region.parts:
+            if isinstance(part, CutOut):
+                covered = _cut_out_matte(shot, part, one, mattes, whole, pixel)
+            else:
+                covered = _shape_matte(shot, part, one, carrier, whole, pixel)
+            matte = combined(matte, _faded(covered, part, one), part.how)
+        return matte
+
+    matte = parts_on(frame)
+    if region.edge.steady and not matte.empty:
+        matte = _steady(matte, parts_on, frame, region.edge.steady, (shot.first, shot.last), pixel)
     return _with_edge(matte, region.edge, frame, whole, pixel) if needed(region.edge) else matte
+
+
+def _steady(
+    matte: Matte, on: Callable[[int], Matte], frame: int, frames: int, span: tuple[int, int], pixel: float
+) -> Matte:
+    """A matte calmed by those of as many frames before and after."""
+    around = []
+    for k in range(1, min(frames, frame - span[0], span[1] - frame) + 1):
+        before, after = on(frame - k), on(frame + k)
+        if before.empty or after.empty:
+            break
+        around.append((before, after))
+    every = [matte, *(one for pair in around for one in pair)]
+    box = _spanning(every)
+    values = steadied(_over(matte, box), [(_over(one, box), _over(other, box)) for one, other in around], pixel)
+    return Matte(box, values)
+
+
+def _spanning(mattes: list[Matte]) -> Box:
+    """The smallest box that holds those of all."""
+    boxes = [matte.box for matte in mattes]
+    return Box(
+        min(box.left for box in boxes), min(box.top for box in boxes),
+        max(box.right for box in boxes), max(box.bottom for box in boxes),
+    )  # fmt: skip
+
+
+def _over(matte: Matte, box: Box) -> NDArray[np.float32]:
+    """A matte's values over a larger box."""
+    values = np.zeros((box.height, box.width), np.float32)
+    if not matte.empty:
+        values[_inside(matte.box, box)] = matte.values
+    return values
 
 
 def _with_edge(matte: Matte, edge: Edge, frame: int, whole: Box, pixel: float) -> Matte:
@@ -78,10 +120,7 @@ def _with_edge(matte: Matte, edge: Edge, frame: int, whole: Box, pixel: float) -
     if matte.empty and not edge.invert:
         return NOTHING
     box = whole if edge.invert else grown_box(matte.box, edge, frame, pixel, whole)
-    values = np.zeros((box.height, box.width), np.float32)
-    if not matte.empty:
-        values[_inside(matte.box, box)] = matte.values
-    values = edged(values, edge, frame, pixel)
+    values = edged(_over(matte, box), edge, frame, pixel)
     return Matte(box, np.subtract(1, values) if edge.invert else values)
 
 
@@ -121,12 +160,7 @@ def combined(one: Matte, other: Matte, how: How) -> Matte:
     if how == "add":
         if one.empty or other.empty:
             return other if one.empty else one
-        box = Box(
-            min(one.box.left, other.box.left),
-            min(one.box.top, other.box.top),
-            max(one.box.right, other.box.right),
-            max(one.box.bottom, other.box.bottom),
-        )
+        box = _spanning([one, other])
         values = np.zeros((box.height, box.width), np.float32)
         for each in (one, other):
             part = values[_inside(each.box, box)]

@@ -23,6 +23,7 @@ from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
 from cravo.core.looks.chain import Step, reach, steps_at, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside, over
+from cravo.core.mattes.clean import clean
 from cravo.core.mattes.region import Carrier, Matte, region_matte
 from cravo.core.motion.ride import Tracks, carrier_of
 
@@ -197,6 +198,9 @@ class Plan:
             site = self._site(shot, region, frame, picture)
             if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
+                if any(isinstance(part, CutOut) for part in region.parts):
+                    # What is kept shall not carry colours of what goes.
+                    clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
             treat(picture, inside, outside, site)
         return picture
 
