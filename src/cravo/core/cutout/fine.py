@@ -10,30 +10,30 @@ import numpy as np
 
 from cravo.core.cutout.cut import distance
 from cravo.core.cutout.first import Solved
-from cravo.core.cutout.sight import WARM, Sight
-from cravo.core.cutout.walk import pixels_of
-from cravo.core.cutout.window import Floats
-from cravo.core.finders.matting import Matting
+from cravo.core.cutout.people import People
+from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.window import Floats, Window
 
 INWARDS, OUTWARDS = 6, 20  # source pixels of the band on either side of a decision
-FINE_SIDE = 640  # pixels of the long side that the network sees
+FINE = 260_000  # pixels that the network sees
 
 
 class Fine:
     """Fine mattes of people on frames one after the other, in one direction."""
 
     def __init__(self) -> None:
-        self._matting: Matting | None = None
+        self._people = People(FINE)
 
     def alpha(self, sight: Sight, solved: Solved, draft: Floats) -> Floats:
         """The matte of a decision's box; `draft` is the one it has, at the source's size."""
-        pixels = pixels_of(sight, solved)
-        if self._matting is None:
-            self._matting = Matting(FINE_SIDE)
-            for _ in range(WARM - 1):
-                self._matting.see(pixels)
-        network, near = self._matting.see(pixels).alpha(pixels), distance(draft > 0.5)
+        full = Window(solved.window.box, draft.shape[1], draft.shape[0])
+        network = self._people.around(sight.picture(solved.frame), solved.box(), full)
+        near = distance(draft > 0.5)
         # Where the network sees nobody it knows no border either.
         network = np.where((network < 0.5) & (near > 0), draft, network)
+        if solved.others is not None:
+            # Nor does it know where one person ends before another.
+            other = full.shows(solved.others, solved.window)
+            network = network * (1 - other) + draft * other
         outside = np.where(near < -OUTWARDS, np.float32(0), network)
         return np.where(near > INWARDS, np.maximum(draft, network), outside).astype(np.float32)

@@ -16,7 +16,8 @@ from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
 from cravo.core.cutout.masks import connected, decided, grown, lab_of, softened
-from cravo.core.cutout.sight import Sight, still_people
+from cravo.core.cutout.people import People
+from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
 from cravo.core.document import Sort, Stroke
@@ -24,8 +25,6 @@ from cravo.core.footage.picture import Box
 
 DECIDED = 9.0  # nats: strokes, and what lies out of reach
 ROUNDS = 4
-WINDOW_SIDES = (320, 256, 448)  # pixels of the long side that the network sees of a window; tried in this order
-SAME = 0.8  # of what it sees in the whole picture, that it must see in a window
 WINDOWS = 4  # tried, until the thing lies well inside one
 NEAR = 12  # source pixels around a stroke that may be of its thing
 
@@ -45,7 +44,6 @@ class Solved:
     shape: Floats | None = None  # where the thing was of late, also where something hides it
     agreement: float = 1.0  # of the decision with the moved last matte
     visible: float = 1.0  # share of the shape that is seen
-    side: int = WINDOW_SIDES[0]  # at which the network sees the window
 
     @property
     def empty(self) -> bool:
@@ -82,28 +80,9 @@ def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solv
         window = around(solved.box(), *sight.size)
         if window.box == solved.window.box:
             break
-        people, side = _people_in(sight, frame, window)
+        people = None if solved.people is None else People().around(sight.picture(frame), solved.box(), window)
         solved = _solved(sight, frame, window, strokes, sort, people, solved, True)
-        solved.side = side
     return solved
-
-
-def _people_in(sight: Sight, frame: int, window: Window) -> tuple[Floats | None, int]:
-    """The people of a window, and the size at which the network sees them.
-
-    At some sizes it overlooks somebody whom it sees in the whole picture; then another size is tried.
-    """
-    broad = sight.people(frame)
-    if broad is None:
-        return None, WINDOW_SIDES[0]
-    known = window.shows(broad, sight.whole)
-    there = known > 0.7
-    view = window.cut(sight.picture(frame))
-    for side in WINDOW_SIDES:
-        people = still_people(view, side)
-        if not there.any() or people[there].mean() > SAME * known[there].mean():
-            return people, side
-    return known, WINDOW_SIDES[0]
 
 
 def _solved(

@@ -9,16 +9,15 @@ from threading import Lock
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.people import People
 from cravo.core.cutout.surroundings import Surroundings
 from cravo.core.cutout.window import Floats, Pixels, Window, whole
-from cravo.core.finders.matting import Matting
 from cravo.core.finders.models import MATTING, has_model
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
 KEPT = 6  # pictures, and views of people
-WHOLE_SIDE = 512  # pixels of the long side that the network sees of a picture
-WARM = 3  # times that the network sees a still frame, until what it remembers has settled
+WHOLE = 512 * 288  # pixels that the network sees of a whole picture
 
 
 class Sight:
@@ -77,7 +76,7 @@ class Sight:
         if not has_model(MATTING):
             return None
         if frame not in self._people:
-            self._people[frame] = still_people(self.whole.cut(self.picture(frame)), WHOLE_SIDE)
+            self._people[frame] = People(WHOLE).see(self.whole.cut(self.picture(frame)))
             while len(self._people) > KEPT:
                 self._people.popitem(last=False)
         return self._people[frame]
@@ -85,11 +84,3 @@ class Sight:
     def difference(self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
         """How much a window differs from what lies behind; see `Surroundings.behind`."""
         return self.surroundings.behind(frame, picture, window, still)
-
-
-def still_people(view: Pixels, side: int) -> Floats:
-    """The people of a single view, by the network alone."""
-    matting = Matting(side)
-    for _ in range(WARM - 1):
-        matting.see(view)
-    return matting.see(view).alpha(view)

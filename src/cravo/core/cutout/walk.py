@@ -16,6 +16,7 @@ from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, scaled, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
 from cravo.core.cutout.first import DECIDED, Solved, strangers, view_of
+from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import (
     RING,
     connected,
@@ -24,26 +25,30 @@ from cravo.core.cutout.masks import (
     grown,
     lab_of,
     overlap,
+    place_of,
     remapped,
     shrunk,
     size_of,
     softened,
 )
-from cravo.core.cutout.sight import WARM, Sight
+from cravo.core.cutout.people import People
+from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window, around
 from cravo.core.document import Sort
-from cravo.core.finders.matting import Matting
 from cravo.core.footage.picture import Box
 
 LEARN = 0.12  # how much a new frame counts against those before it
+FORGET = 0.03  # and where it lacks something that a thing had
 SHAPE = 2.5  # nats that where the thing was of late speaks
 VOTE = {"person": 1.2, "everyone": 1.2, "thing": 2.0}  # nats that the moved last matte speaks
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
-SEEN = 0.25  # share of the thing that must be seen for its movement to be measured
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
-STEADY = 0.6  # how much of its movement it keeps from frame to frame
 SOMEBODY = 2.5  # nats against a pixel of somebody else
+GONE = 40  # frames after which somebody who is not seen again is forgotten
+LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
+MOST_OTHERS = 12
+ALIKE = 16.0  # code values by which a pixel differs from where it came from
 APART = 3.0  # nats against people who stand apart and are not the one
 AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
 
@@ -55,19 +60,20 @@ class Walk:
         self._sight, self._sort = sight, sort
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
-        self._matting = Matting(start.side) if start.people is not None else None
+        self._people = People() if start.people is not None else None
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._flow.setFinestScale(1)  # the preset's own bleeds over edges
-        self._moved = np.zeros(2)  # source pixels that the thing moves in a frame
-        self._usual = np.count_nonzero(start.inside) / start.window.scale**2  # source pixels of it
+        self._thing = Lasting(start.inside, start.window)
+        self._others: list[Lasting] = []
+        self._lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
         self.last = start
         view = view_of(sight, start)
         lab, near = lab_of(view), distance(start.inside)
         self._colours.anchor(lab, near > 1, near < -1)
-        if self._matting is not None:
-            for _ in range(WARM):
-                self._matting.see(view)
         picture = sight.picture(start.frame)
+        if start.people is not None and self._people is not None:
+            self._people.around(picture, start.box(), start.window)
+            self._note_others(start.people, start.inside, start.window)
         away = scaled_difference(sight.difference(start.frame, picture, start.window, lambda: near < -1))
         self._learn(start, lab, 1.0, away)
 
@@ -79,105 +85,103 @@ class Walk:
         view, before = window.cut(picture), window.cut(sight.picture(last.frame))
         lab = lab_of(view)
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
+        self._thing.move(window, flow)
         moved = remapped(window.shows(last.alpha, last.window), flow)
-        movement = self._movement(flow, moved, window)
-        shape = _moved_shape(last, window, movement)
-        hid = _hid(last, window, flow)
-        prior = self._prior(moved, shape, hid)
-        leaning = prior + self._colours.leaning(lab)
-        people = None if self._matting is None else self._matting.see(view).alpha(view)
-        others = None
-        if people is not None:
-            others, said = self._people_say(last, window, flow, people, moved, lab)
-            leaning += said
-        strange = _strange(flow, movement, window)
-        leaning += self._motion_cue.leaning(strange) * (1 - hid)
+        trust = _trust(view, before, flow)
+        shape = self._thing.shape
+        people = None if self._people is None else self._people.around(picture, last.box(), window)
+        others = self._where_others(window, flow, people, moved * trust)
+        hid = np.maximum(self._were_others(flow.shape[:2]), _still_hid(last, window, flow))
+        prior = self._prior(moved, shape, trust * (1 - hid))
+        strange = _strange(flow, self._thing.movement, window)
         away = scaled_difference(sight.difference(frame, picture, window, lambda: moved < 0.1))
-        leaning += self._plate_cue.leaning(away)
+        seen = self._plate_cue.leaning(away) + self._motion_cue.leaning(strange) * (1 - hid)
+        if people is not None:
+            seen += self._people_cue.leaning(people)
+        # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
+        seen = np.where(seen > 0, seen * (1 - others), seen) - SOMEBODY * others
+        if people is not None and self._sort == "person":
+            seen += people * self._whose(people, moved, others, lab)
+        leaning = prior + self._colours.leaning(lab) + seen
         inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
         solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
-        if people is not None and others is not None:
-            solved.others = strangers(people, inside)
-            solved.hid = np.maximum(np.maximum(others, solved.others), UNCOVERED * hid)
-            fresh = LEARN * (1 - np.minimum(solved.hid * 1.5, 1))
-        else:
-            fresh = np.full(shape.shape, LEARN, np.float32)
-        solved.shape = np.asarray(shape * (1 - fresh) + inside * fresh, np.float32)
-        solved.agreement = overlap(inside, moved > 0.5)
+        if people is not None and self._sort != "everyone":
+            self._note_others(people, inside, window)
+        solved.others = self._were_others(inside.shape)
+        solved.hid = np.maximum(solved.others, UNCOVERED * hid)
         expected = max(int(np.count_nonzero(shape > 0.5)), 1)
+        solved.agreement = overlap(inside, moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
+        self._thing.learn(inside, self._fresh(inside) * (1 - np.minimum(solved.hid * 1.5, 1)))
+        solved.shape = self._thing.shape
         if not solved.empty:
             self._learn(solved, lab, LEARN, away, strange)
         self.last = solved
         return solved
 
+    def _fresh(self, inside: Mask) -> Floats:
+        """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
+        return np.where(inside | (self._sort != "thing"), np.float32(LEARN), np.float32(FORGET))
+
     def _window(self, last: Solved) -> Window:
         """Around where the thing will be."""
         box = last.box()
-        dx, dy = (int(v) for v in self._moved)
+        dx, dy = (int(v) for v in self._thing.speed)
         near = Box(box.left + dx, box.top + dy, box.right + dx, box.bottom + dy).within(*self._sight.size)
         return last.window if near.empty else around(near, *self._sight.size)
 
-    def _movement(self, flow: Floats, moved: Floats, window: Window) -> NDArray[np.float64]:
-        """How the thing as a whole moves, 2x3, from this frame's window pixels to those of the last one.
-
-        Where little of it is seen it goes on as it went.
-        """
-        core = shrunk(moved > 0.9, 2)
-        rows, columns = np.nonzero(core)
-        matrix = None
-        if len(rows) > max(60, SEEN * self._usual * window.scale**2):
-            pick = slice(None, None, max(len(rows) // 400, 1))
-            here = np.column_stack([columns, rows])[pick].astype(np.float32)
-            there = here + flow[rows, columns][pick]
-            matrix, _ = cv2.estimateAffinePartial2D(here, there, ransacReprojThreshold=1.0)
-        if matrix is None:
-            dx, dy = self._moved * window.scale
-            return np.array([[1.0, 0, -dx], [0, 1.0, -dy]])
-        centre = np.array([float(np.mean(columns)), float(np.mean(rows)), 1.0])
-        shift = (centre[:2] - matrix @ centre) / window.scale
-        self._moved = STEADY * self._moved + (1 - STEADY) * shift if self._moved.any() else shift
-        return np.asarray(matrix, np.float64)
-
-    def _prior(self, moved: Floats, shape: Floats, hid: Floats) -> Floats:
+    def _prior(self, moved: Floats, shape: Floats, trust: Floats) -> Floats:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
         known = (moved > 0.5) | (shape > 0.5)
         reach = max(REACH * size_of(known), 6)
-        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * (1 - hid) + SHAPE * (2 * shape - 1)
+        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE * (2 * shape - 1)
         near = distance(known)
         prior += np.clip(near / reach, -4, 0.6)
         prior[near < -3.5 * reach] = -DECIDED
         return prior.astype(np.float32)
 
-    def _people_say(
-        self, last: Solved, window: Window, flow: Floats, people: Floats, moved: Floats, lab: NDArray[np.uint8]
-    ) -> tuple[Floats, Floats]:
-        """Where somebody else is, and what the people of the frame say about the thing."""
-        said = self._people_cue.leaning(people)
-        if self._sort == "everyone":
-            return np.zeros_like(people), said
+    def _where_others(self, window: Window, flow: Floats, people: Floats | None, moved: Floats) -> Floats:
+        """How much each pixel is expected to be somebody else, 0..1."""
+        expected = np.zeros(flow.shape[:2], np.float32)
+        if people is None or self._sort == "everyone":
+            return expected
+        mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
+        for one in self._others:
+            seen = one.move(window, flow)
+            # Behind the thing nobody is seen, unless they were seen there a frame ago.
+            expected = np.maximum(expected, np.maximum(seen, one.shape * (1 - mine)))
+            # Who is hidden by the thing comes out from behind it, if anybody does.
+            self._lurking = max(self._lurking, one.lacking(mine))
         if self._sort == "thing":
-            return people, said - SOMEBODY * people
-        against = self._against.leaning(lab)
-        others = _others(last, window, flow, people, moved)
-        bodies = self._bodies(window, people, moved, others, against)
-        others = np.where(bodies > 0, 0, np.where(bodies < 0, people, others)).astype(np.float32)
-        known = np.where(bodies > 1, 2, np.minimum(bodies, 0))
-        return others, said + people * (1.5 * against + APART * known) - SOMEBODY * others
+            return people
+        expected = np.maximum(expected, self._lurking * people * (1 - mine))
+        fresh = people > 0.5
+        near = (grown(moved > 0.5, 3) > 0) & fresh
+        apart = fresh & ~connected(fresh, near) if near.any() else fresh
+        return np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
 
-    def _bodies(self, window: Window, people: Floats, moved: Floats, others: Floats, against: Floats) -> Floats:
+    def _were_others(self, shape: tuple[int, ...]) -> Floats:
+        """Where others were seen in the last frame."""
+        return np.max([np.zeros(shape, np.float32), *(grown(one.seen, 2) for one in self._others)], axis=0)
+
+    def _whose(self, people: Floats, moved: Floats, others: Floats, lab: NDArray[np.uint8]) -> Floats:
+        """How much the person at each pixel is the one, rather than somebody else."""
+        against = self._against.leaning(lab)
+        return np.asarray(1.5 * against + APART * self._bodies(people, moved, others, against), np.float32)
+
+    def _bodies(self, people: Floats, moved: Floats, others: Floats, against: Floats) -> Floats:
         """1 on people who stand apart and are the one, 2 where one was hidden before, -1 on others, 0 where unclear."""
         apart = shrunk(people > 0.5, 2).astype(np.uint8)
         count, labels, stats, _ = cv2.connectedComponentsWithStats(apart, connectivity=4)
         votes = np.zeros(count, np.float32)
         mine, its = (moved > 0.5) & (others < 0.5), others > 0.5
-        usual = self._usual * window.scale**2
+        usual = self._thing.usual * self._thing.window.scale**2
         lost = np.count_nonzero(mine) < 0.2 * usual
         for i in range(1, count):
             body = labels == i
             a, b = np.count_nonzero(mine & body), np.count_nonzero(its & body)
             if a + b and a > 3 * b:
-                votes[i] = 1
+                votes[i] = 1 - self._lurking
             elif a + b and b > 3 * a:
                 votes[i] = -1
             # Somebody who was hidden is known again by colours.
@@ -185,6 +189,23 @@ class Walk:
                 votes[i] = 2 if against[body].mean() > AGAIN else -1
         said = votes[labels]
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
+
+    def _note_others(self, people: Floats, inside: Mask, window: Window) -> None:
+        """Take in where somebody else is seen: each piece belongs to whom it covers most, or to somebody new."""
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(strangers(people, inside).astype(np.uint8))
+        seen = [np.zeros(inside.shape, bool) for _ in self._others]
+        fresh = []
+        for i in range(1, count):
+            piece = labels == i
+            shares = [float(np.maximum(one.seen, one.shape)[piece].mean()) for one in self._others]
+            if shares and max(shares) > 0.1:
+                seen[int(np.argmax(shares))] |= piece
+            elif stats[i, 4] > LEAST * np.count_nonzero(inside):
+                fresh.append(Lasting(piece, window))
+        for one, where in zip(self._others, seen, strict=True):
+            one.learn(where, np.where(where, 1.0, np.where(inside, 0.0, LEARN)).astype(np.float32))
+        known = [one for one in self._others if one.hidden < GONE and (one.shape > 0.5).any()]
+        self._others = (known + fresh)[:MOST_OTHERS]
 
     def _learn(
         self,
@@ -206,39 +227,26 @@ class Walk:
         ):
             if values is not None:
                 cue.learn(values, core, beyond, share)
-        if solved.others is not None and self._sort == "person":
-            others = (solved.others > 0.5) & (near < -1)
-            touching = bool((grown(solved.others, 4)[solved.inside] > 0).any())
-            # Only while they stand apart is it certain whose colours they are.
-            if np.count_nonzero(others) > 0.2 * np.count_nonzero(inside) and not touching:
+        if self._sort == "person" and self._others:
+            # Only of those who stand apart is it certain whose colours they are.
+            apart = [one.seen > 0.5 for one in self._others if not (grown(one.seen, 4)[solved.inside] > 0).any()]
+            others = np.logical_or.reduce([*apart, np.zeros(inside.shape, bool)])
+            if np.count_nonzero(others) > 0.2 * np.count_nonzero(inside):
                 self._against.anchor(lab, inside, others)
 
 
-def _moved_shape(last: Solved, window: Window, movement: NDArray[np.float64]) -> Floats:
-    """Where the thing was over the last frames, moved as a whole."""
-    assert last.shape is not None
-    shape = window.shows(last.shape, last.window)
-    size = shape.shape[::-1]
-    return cv2.warpAffine(shape, movement, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+def _trust(view: Pixels, before: Pixels, flow: Floats) -> Floats:
+    """How far a flow is to be believed, 0..1: by whether a pixel looks as where it comes from."""
+    came = cv2.remap(before, place_of(flow), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    apart = cv2.absdiff(cv2.blur(view, (3, 3)), cv2.blur(came, (3, 3))).max(2).astype(np.float32)
+    return np.exp(-((apart / ALIKE) ** 2))
 
 
-def _hid(last: Solved, window: Window, flow: Floats) -> Floats:
-    """Where somebody else was in the last frame: what was decided there says nothing about the thing."""
-    hid = last.others if last.hid is None else last.hid
-    if hid is None:
+def _still_hid(last: Solved, window: Window, flow: Floats) -> Floats:
+    """Where somebody else was of late: what was decided there says nothing about the thing."""
+    if last.hid is None:
         return np.zeros(flow.shape[:2], np.float32)
-    return remapped(grown(window.shows(hid, last.window), 2), flow)
-
-
-def _others(last: Solved, window: Window, flow: Floats, people: Floats, moved: Floats) -> Floats:
-    """Other people: those of the last frame, moved, and those who have nothing to do with the thing."""
-    others = np.zeros_like(moved)
-    if last.others is not None:
-        others = remapped(window.shows(last.others, last.window), flow)
-    fresh = people > 0.5
-    near = (grown(moved > 0.5, 3) > 0) & fresh
-    apart = fresh & ~connected(fresh, near) if near.any() else fresh
-    return np.maximum(others, apart).astype(np.float32)
+    return remapped(window.shows(last.hid, last.window), flow)
 
 
 def _strange(flow: Floats, movement: NDArray[np.float64], window: Window) -> Floats:

@@ -6,6 +6,7 @@ picture's grey that its guided filter fits (He, Sun 2015), so that borders follo
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import cv2
@@ -17,6 +18,7 @@ from cravo.core.finders.models import MATTING, network
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
 CHANNELS = (16, 20, 40, 64)  # of what the network remembers, from fine to coarse
+OTHER_FORM = 1.25  # ratio of sides by which a view counts as of another form
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,11 +45,15 @@ class Seen:
 
 
 class Matting:
-    """The network going through frames one after the other, in either direction."""
+    """The network going through frames one after the other, in either direction.
 
-    def __init__(self, long_side: int = 384) -> None:
+    Views are shrunk to about `pixels`; one of nearly the form of that before is shrunk to the very same size, since
+    what the network remembers has a size.
+    """
+
+    def __init__(self, pixels: int = 384 * 216) -> None:
         self._session = network(MATTING)
-        self._long_side = long_side
+        self._pixels = pixels
         self._states: dict[str, Floats] = {}
         self._size = (0, 0)
 
@@ -57,22 +63,22 @@ class Matting:
 
     def see(self, rgb: Pixels) -> Seen:
         """The people of the next frame; `rgb` is (height, width, 3) of any size."""
-        src = self._shrunk(rgb)
-        if src.shape[2:] != self._size or not self._states:
-            self._size = src.shape[2], src.shape[3]
+        height, width = rgb.shape[:2]
+        if not self._states or not 1 / OTHER_FORM < width * self._size[0] / (height * self._size[1]) < OTHER_FORM:
+            scale = min(math.sqrt(self._pixels / (width * height)), 1.0)
+            self._size = max(round(height * scale), 16), max(round(width * scale), 16)
             self._states = _blank(*self._size)
+        src = _shrunk(rgb, self._size)
         small, a, b, *states = self._session.run(None, {"src": src, **self._states})
         self._states = dict(zip(self._states, states, strict=True))
         return Seen(a[0], b[0], np.clip(small[0, 3], 0, 1))
 
-    def _shrunk(self, rgb: Pixels) -> Floats:
-        """(1, 3, h, w) in 0..1, shrunk by linear interpolation as the network was trained on."""
-        height, width = rgb.shape[:2]
-        scale = min(self._long_side / max(height, width), 1.0)
-        size = max(round(width * scale), 16), max(round(height * scale), 16)
-        values = rgb.astype(np.float32) * np.float32(1 / 255)
-        shrunk = values if scale == 1 else cv2.resize(values, size, interpolation=cv2.INTER_LINEAR)
-        return np.ascontiguousarray(shrunk.transpose(2, 0, 1))[None]
+
+def _shrunk(rgb: Pixels, size: tuple[int, int]) -> Floats:
+    """(1, 3, h, w) in 0..1, shrunk by linear interpolation as the network was trained on."""
+    values = rgb.astype(np.float32) * np.float32(1 / 255)
+    shrunk = cv2.resize(values, size[::-1], interpolation=cv2.INTER_LINEAR)
+    return np.ascontiguousarray(shrunk.transpose(2, 0, 1))[None]
 
 
 def _blank(height: int, width: int) -> dict[str, Floats]:

@@ -1,0 +1,75 @@
+"""Where something was over the last frames, also where something else hides it now."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.cut import Mask
+from cravo.core.cutout.masks import remapped, shrunk
+from cravo.core.cutout.window import Floats, Window
+
+SEEN = 0.25  # share of it that must be seen for its movement to be measured
+BEHIND = 0.05  # share of it that must lie behind something to be hidden by it
+MOST = 0.5  # and of it, for its turning and growing
+STEADY = 0.6  # how much of its movement it keeps from frame to frame
+
+
+class Lasting:
+    """A shape that goes on as a whole where it is not seen; begun from where it is seen in a window."""
+
+    def __init__(self, seen: Mask, window: Window) -> None:
+        self.window = window
+        self.shape = seen.astype(np.float32)
+        self.seen = self.shape  # what of it was to be seen in the last frame
+        self.usual = np.count_nonzero(seen) / window.scale**2  # source pixels of it
+        self.hidden = 0  # frames since it was seen
+        self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
+        self.speed = np.zeros(2)  # source pixels that it moves in a frame
+
+    def move(self, window: Window, flow: Floats) -> Floats:
+        """Into the window of the frame that a flow leads from; returns what of it ought to be seen there."""
+        seen = remapped(window.shows(self.seen, self.window), flow)
+        self.movement = self._moves(seen, flow, window)
+        shape = window.shows(self.shape, self.window)
+        size = shape.shape[::-1]
+        self.shape = cv2.warpAffine(shape, self.movement, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+        self.window, self.seen = window, seen
+        return seen
+
+    def learn(self, seen: Mask, share: Floats | float) -> None:
+        """Take in what is seen of it; `share` is how much that counts against what was."""
+        self.seen = seen.astype(np.float32)
+        self.shape = np.asarray(self.shape * (1 - share) + self.seen * share, np.float32)
+        self.hidden = 0 if np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2 else self.hidden + 1
+
+    def lacking(self, front: Floats) -> float:
+        """The share of it that is not seen, if what is in front may hide that, 0..1."""
+        usual = max(self.usual * self.window.scale**2, 1.0)
+        behind = float((self.shape * front).sum()) / usual
+        return min(max(1 - np.count_nonzero(self.seen > 0.5) / usual, 0.0), 1.0) if behind > BEHIND else 0.0
+
+    def _moves(self, seen: Floats, flow: Floats, window: Window) -> NDArray[np.float64]:
+        """As the pixels that are seen of it move as a whole; where there are few, as it went.
+
+        Of a part that is seen only the shift is believed: its turning and growing says little about the rest.
+        """
+        rows, columns = np.nonzero(shrunk(seen > 0.9, 2))
+        usual = self.usual * window.scale**2
+        if len(rows) < max(60, SEEN * usual):
+            dx, dy = self.speed * window.scale
+            return np.array([[1.0, 0, -dx], [0, 1.0, -dy]])
+        pick = slice(None, None, max(len(rows) // 400, 1))
+        here = np.column_stack([columns, rows])[pick].astype(np.float32)
+        there = here + flow[rows, columns][pick]
+        matrix = None
+        if len(rows) > MOST * usual:
+            matrix, _ = cv2.estimateAffinePartial2D(here, there, ransacReprojThreshold=1.0)
+        if matrix is None:
+            dx, dy = np.median(there - here, axis=0)
+            matrix = np.array([[1.0, 0, dx], [0, 1.0, dy]])
+        centre = np.array([float(np.mean(columns)), float(np.mean(rows)), 1.0])
+        shift = (centre[:2] - matrix @ centre) / window.scale
+        self.speed = STEADY * self.speed + (1 - STEADY) * shift if self.speed.any() else shift
+        return np.asarray(matrix, np.float64)
