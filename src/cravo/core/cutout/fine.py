@@ -6,15 +6,18 @@ their draft borders: closed-form matting in the band (Levin, Lischinski, Weiss 2
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
-from cravo.core.cutout.cut import distance
+from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
-from cravo.core.cutout.window import Floats, Window
+from cravo.core.cutout.window import Floats, Pixels, Window
 
 INWARDS, OUTWARDS = 6, 20  # source pixels of the band on either side of a decision
+DEEP = 40  # and as far inside what is behind may shine through, as between strands
+NOISE = 0.1  # of the way, that grain may lead
 FINE = 260_000  # pixels that the network sees
 
 
@@ -27,7 +30,7 @@ class Fine:
     def alpha(self, sight: Sight, solved: Solved, draft: Floats) -> Floats:
         """The matte of a decision's box; `draft` is the one it has, at the source's size."""
         full = Window(solved.window.box, draft.shape[1], draft.shape[0])
-        network = self._people.around(sight.picture(solved.frame), solved.box(), full)
+        network = self._people.see(full.cut(sight.picture(solved.frame)))
         near = distance(draft > 0.5)
         # Where the network sees nobody it knows no border either.
         network = np.where((network < 0.5) & (near > 0), draft, network)
@@ -36,4 +39,39 @@ class Fine:
             other = full.shows(solved.others, solved.window)
             network = network * (1 - other) + draft * other
         outside = np.where(near < -OUTWARDS, np.float32(0), network)
-        return np.where(near > INWARDS, np.maximum(draft, network), outside).astype(np.float32)
+        alpha = np.where(near > INWARDS, np.maximum(draft, network), outside).astype(np.float32)
+        picture = sight.picture(solved.frame)
+        behind = sight.surroundings.shown(solved.frame, picture, full, lambda: near < -OUTWARDS)
+        if behind is None:
+            return alpha
+        view = full.cut(picture)
+        share, trust = _between(view, *behind, near > INWARDS)
+        gap = _pieces((share < 0.35) & (trust > 0.3) & (near < DEEP))
+        share, trust = _between(view, *behind, (near > INWARDS) & ~gap)
+        # Outside, only where the network sees something close by; deep inside, only where there is a gap.
+        trust *= np.where(near < 0, cv2.dilate(network, np.ones((9, 9), np.uint8)) > 0.15, (near < INWARDS) | gap)
+        return np.asarray(alpha * (1 - trust) + share * trust, np.float32)
+
+
+def _pieces(mask: Mask) -> Mask:
+    """Without specks and threads, and a little wider."""
+    opened = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    return np.asarray(cv2.dilate(opened, np.ones((5, 5), np.uint8)) > 0)
+
+
+def _between(view: Pixels, behind: Pixels, spread: Floats, inside: Mask) -> tuple[Floats, Floats]:
+    """How far each pixel lies on the way from what is behind to the thing's own colour, and how much that is worth.
+
+    Where what is behind is known (Qian, Sezan 1992); own colours are those of what is inside for certain, near by.
+    """
+    sure = inside.astype(np.float32)
+    side = (4 * OUTWARDS + 1,) * 2
+    own = cv2.blur(view.astype(np.float32) * sure[..., None], side) / (cv2.blur(sure, side) + 1e-4)[..., None]
+    way, went = own - behind, view.astype(np.float32) - behind
+    length = np.einsum("ijk,ijk->ij", way, way)
+    share = np.clip(np.einsum("ijk,ijk->ij", went, way) / (length + 1), 0, 1)
+    left = went - share[..., None] * way
+    beside = np.sqrt(np.einsum("ijk,ijk->ij", left, left))
+    trust = np.clip((np.sqrt(length) - 30) / 40, 0, 1) * np.clip(1.5 - beside / 24, 0, 1) * np.clip(2 - spread / 12, 0, 1)
+    trust[(spread < 0) | (cv2.blur(sure, side) < 0.01)] = 0
+    return np.asarray(np.clip((share - NOISE) / (1 - 2 * NOISE), 0, 1), np.float32), trust.astype(np.float32)

@@ -61,6 +61,16 @@ class Surroundings:
 
         `still` tells where the window shows what stands still, for the light.
         """
+        view = window.cut(picture)
+        shown = self.shown(frame, picture, window, still)
+        if shown is None:
+            return np.full((window.height, window.width), -1, np.float32)
+        return _compared(view, *shown)
+
+    def shown(
+        self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
+    ) -> tuple[Pixels, Floats] | None:
+        """What lies behind in a window, in the light of the frame, and how much it varies; -1 where it is not known."""
         with self._lock:
             at = self._nearest(frame)
             if at not in self._plates:
@@ -69,10 +79,10 @@ class Surroundings:
             view = cv2.resize(picture, self._size, interpolation=cv2.INTER_AREA)
             camera = self._camera(at, frame, plate, _grey(view))
         if camera is None:
-            return np.full((window.height, window.width), -1, np.float32)
+            return None
         into = self._to_view @ inverse(window.matrix)  # window pixels to view pixels
         matrix = inverse(into) @ camera @ inverse(self._shift())
-        return _compared(window.cut(picture), plate, matrix, still())
+        return _laid_under(window.cut(picture), plate, matrix, still())
 
     def _nearest(self, frame: int) -> int:
         at = self._first + round((frame - self._first) / SPACING) * SPACING
@@ -214,8 +224,8 @@ def _middle_of(values: NDArray[np.int32], count: int) -> int:
     return values[count // 2]
 
 
-def _compared(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bool_]) -> Floats:
-    """Difference of a view from a plate that a matrix takes to it, in noise widths; -1 where the plate shows nothing."""
+def _laid_under(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bool_]) -> tuple[Pixels, Floats]:
+    """A plate as a matrix takes it to a view, in its light, and how much it varies; -1 where it shows nothing."""
     full, size = for_opencv(matrix), view.shape[1::-1]
     behind = cv2.warpPerspective(plate.values, full, size)
     count = cv2.warpPerspective(plate.count, full, size, flags=cv2.INTER_NEAREST)
@@ -225,10 +235,15 @@ def _compared(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bool
     if np.count_nonzero(lit) > 300:
         gain = np.median((view[lit][::5] + 4.0) / (behind[lit][::5] + 4.0), axis=0)
         behind = _brightened(behind, gain)
+    return behind, np.where(known, spread, np.float32(-1))
+
+
+def _compared(view: Pixels, behind: Pixels, spread: Floats) -> Floats:
+    """Difference of a view from what lies behind it, in noise widths; -1 where that is not known."""
     # A pixel's neighbours count as well: the plate need not fit better than that.
     near = np.ones((3, 3), np.uint8)
     below, above = cv2.erode(behind, near), cv2.dilate(behind, near)
     apart = np.maximum(cv2.subtract(below, view), cv2.subtract(view, above)).astype(np.float32)
     away = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)) / np.sqrt(36 + 4 * np.minimum(spread, 30) ** 2)
-    away[~known] = -1
+    away[spread < 0] = -1
     return np.asarray(away, np.float32)

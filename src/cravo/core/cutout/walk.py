@@ -31,7 +31,7 @@ from cravo.core.cutout.masks import (
     size_of,
     softened,
 )
-from cravo.core.cutout.people import People
+from cravo.core.cutout.people import SEEN, People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window, around
 from cravo.core.document import Sort
@@ -39,8 +39,8 @@ from cravo.core.footage.picture import Box
 
 LEARN = 0.12  # how much a new frame counts against those before it
 FORGET = 0.03  # and where it lacks something that a thing had
-SHAPE = 2.5  # nats that where the thing was of late speaks
-VOTE = {"person": 1.2, "everyone": 1.2, "thing": 2.0}  # nats that the moved last matte speaks
+SHAPE = {"person": 1.5, "everyone": 1.5, "thing": 2.5}  # nats that where the thing was of late speaks
+VOTE = {"person": 0.8, "everyone": 0.8, "thing": 2.0}  # nats that the moved last matte speaks
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
@@ -48,6 +48,7 @@ SOMEBODY = 2.5  # nats against a pixel of somebody else
 GONE = 40  # frames after which somebody who is not seen again is forgotten
 LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
 MOST_OTHERS = 12
+BROAD = 384 * 216  # pixels that the network sees of a whole picture
 ALIKE = 16.0  # code values by which a pixel differs from where it came from
 APART = 3.0  # nats against people who stand apart and are not the one
 AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
@@ -60,7 +61,7 @@ class Walk:
         self._sight, self._sort = sight, sort
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
-        self._people = People() if start.people is not None else None
+        self._people = People(BROAD if sort == "thing" else SEEN) if start.people is not None else None
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._flow.setFinestScale(1)  # the preset's own bleeds over edges
         self._thing = Lasting(start.inside, start.window)
@@ -72,7 +73,7 @@ class Walk:
         self._colours.anchor(lab, near > 1, near < -1)
         picture = sight.picture(start.frame)
         if start.people is not None and self._people is not None:
-            self._people.around(picture, start.box(), start.window)
+            self._see(picture, start.box(), start.window)
             self._note_others(start.people, start.inside, start.window)
         away = scaled_difference(sight.difference(start.frame, picture, start.window, lambda: near < -1))
         self._learn(start, lab, 1.0, away)
@@ -89,7 +90,7 @@ class Walk:
         moved = remapped(window.shows(last.alpha, last.window), flow)
         trust = _trust(view, before, flow)
         shape = self._thing.shape
-        people = None if self._people is None else self._people.around(picture, last.box(), window)
+        people = self._see(picture, last.box(), window)
         others = self._where_others(window, flow, people, moved * trust)
         hid = np.maximum(self._were_others(flow.shape[:2]), _still_hid(last, window, flow))
         prior = self._prior(moved, shape, trust * (1 - hid))
@@ -100,7 +101,7 @@ class Walk:
             seen += self._people_cue.leaning(people)
         # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
         seen = np.where(seen > 0, seen * (1 - others), seen) - SOMEBODY * others
-        if people is not None and self._sort == "person":
+        if people is not None and self._others and self._sort == "person":
             seen += people * self._whose(people, moved, others, lab)
         leaning = prior + self._colours.leaning(lab) + seen
         inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
@@ -119,6 +120,14 @@ class Walk:
         self.last = solved
         return solved
 
+    def _see(self, picture: Pixels, box: Box, window: Window) -> Floats | None:
+        """The people in a window; of somebody before a thing the network must see more than what is near it."""
+        if self._people is None:
+            return None
+        if self._sort == "thing":
+            return window.shows(self._people.see(self._sight.whole.cut(picture)), self._sight.whole)
+        return self._people.around(picture, box, window)
+
     def _fresh(self, inside: Mask) -> Floats:
         """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
         return np.where(inside | (self._sort != "thing"), np.float32(LEARN), np.float32(FORGET))
@@ -134,7 +143,7 @@ class Walk:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
         known = (moved > 0.5) | (shape > 0.5)
         reach = max(REACH * size_of(known), 6)
-        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE * (2 * shape - 1)
+        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE[self._sort] * (2 * shape - 1)
         near = distance(known)
         prior += np.clip(near / reach, -4, 0.6)
         prior[near < -3.5 * reach] = -DECIDED
