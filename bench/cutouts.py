@@ -90,7 +90,7 @@ def boundary_f(one: NDArray[np.bool_], other: NDArray[np.bool_]) -> float:
 
 def correction(found: NDArray[np.bool_], truth: NDArray[np.bool_], frame: int) -> Stroke | None:
     """A line along the largest piece that is wrong; None where none is large enough to be seen."""
-    wrong = cv2.erode((found != truth).astype(np.uint8), np.ones((5, 5), np.uint8))
+    wrong = cv2.erode((found != truth).astype(np.uint8), np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(wrong)
     if count < 2:
         return None
@@ -104,7 +104,7 @@ def correction(found: NDArray[np.bool_], truth: NDArray[np.bool_], frame: int) -
     for v in np.linspace(low, high, 8).astype(int):
         line = deep[:, v] if wide else deep[v]
         best = int(line.argmax())
-        if line[best] > 2:
+        if line[best] > 1:
             points.append((v + 0.5, best + 0.5) if wide else (best + 0.5, v + 0.5))
     return Stroke(frame=frame, points=points, width=6, include=bool(truth[piece].mean() > 0.5)) if points else None
 

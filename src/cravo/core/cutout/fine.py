@@ -72,6 +72,8 @@ def _between(view: Pixels, behind: Pixels, spread: Floats, inside: Mask) -> tupl
     share = np.clip(np.einsum("ijk,ijk->ij", went, way) / (length + 1), 0, 1)
     left = went - share[..., None] * way
     beside = np.sqrt(np.einsum("ijk,ijk->ij", left, left))
-    trust = np.clip((np.sqrt(length) - 30) / 40, 0, 1) * np.clip(1.5 - beside / 24, 0, 1) * np.clip(2 - spread / 12, 0, 1)
+    trust = (
+        np.clip((np.sqrt(length) - 30) / 40, 0, 1) * np.clip(1.5 - beside / 24, 0, 1) * np.clip(2 - spread / 12, 0, 1)
+    )
     trust[(spread < 0) | (cv2.blur(sure, side) < 0.01)] = 0
     return np.asarray(np.clip((share - NOISE) / (1 - 2 * NOISE), 0, 1), np.float32), trust.astype(np.float32)

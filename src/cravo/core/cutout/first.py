@@ -16,6 +16,7 @@ from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
 from cravo.core.cutout.masks import connected, decided, grown, lab_of, softened
+from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import drawn, geodesic
@@ -103,6 +104,8 @@ def _solved(
     away = None
     if behind:
         away = scaled_difference(sight.difference(frame, picture, window, lambda: prior < -1))
+    if behind and before is not None and sort == "thing":
+        prior = prior + moves_with(sight, frame, window, window.shows(before.alpha, before.window) > 0.5)
     inside, leaning = _in_rounds(lab, window, prior, this, other, sort, away)
     if sort != "everyone":
         inside = connected(inside, this)

@@ -143,7 +143,9 @@ class Walk:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
         known = (moved > 0.5) | (shape > 0.5)
         reach = max(REACH * size_of(known), 6)
-        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE[self._sort] * (2 * shape - 1)
+        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE[self._sort] * (
+            2 * shape - 1
+        )
         near = distance(known)
         prior += np.clip(near / reach, -4, 0.6)
         prior[near < -3.5 * reach] = -DECIDED
