@@ -168,7 +168,7 @@ def _grabbed(picture: NDArray[np.uint8], mask: NDArray[np.uint8]) -> NDArray[np.
 
 def _network(target: Target) -> list[float]:
     """The matting network on whole frames, one after the other."""
-    matting, shares = Matting(512), []
+    matting, shares = Matting(512 * 288), []
     with Reader(target.of.path, target.of.facts) as reader:
         for frame in range(FIRST - 5, LAST + 1):
             rgb = reader.read(frame).to_rgb()

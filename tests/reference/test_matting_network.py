@@ -14,15 +14,16 @@ import pytest
 from cravo.core.finders.matting import Matting
 from cravo.core.finders.models import MATTING, has_model
 
+REFINED = 81 * 60  # pixels at which the original saw the larger pictures
 ORIGINAL = Path(__file__).parent / "matting" / "original.npz"
 
 pytestmark = pytest.mark.skipif(not has_model(MATTING), reason="the network could not be installed here")
 
 
-@pytest.mark.parametrize(("name", "long_side"), [("plain", 122), ("refined", 81)])
-def test_the_converted_network_says_what_the_original_says(name: str, long_side: int) -> None:
+@pytest.mark.parametrize(("name", "pixels"), [("plain", 10**6), ("refined", REFINED)])
+def test_the_converted_network_says_what_the_original_says(name: str, pixels: int) -> None:
     original = np.load(ORIGINAL)
-    matting = Matting(long_side)
+    matting = Matting(pixels)
     for frame, picture in enumerate(original[f"{name}_src"]):
         seen = matting.see(picture)
         alpha = seen.small if name == "plain" else seen.alpha(picture)
@@ -34,7 +35,7 @@ def test_the_converted_network_says_what_the_original_says(name: str, long_side:
 
 def test_colours_without_what_shines_through_are_the_original_s() -> None:
     original = np.load(ORIGINAL)
-    matting = Matting(81)
+    matting = Matting(REFINED)
     for picture in original["refined_src"]:
         colours = matting.see(picture).foreground(picture)
     assert np.abs(colours - original["refined_foreground"]).max() < 2e-3

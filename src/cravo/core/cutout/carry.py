@@ -101,7 +101,11 @@ def judged(solved: Solved) -> Mark:
         reasons.append("It differs from the frame beside it.")
     if clear < 0.55:
         reasons.append("Its border is unclear.")
+    if solved.mixed > 0.5:
+        reasons.append("Somebody else comes out from behind it.")
     sure = min(_share(solved.agreement, 0.75, 0.97), _share(solved.visible, 0.4, 0.95), _share(clear, 0.25, 0.85))
+    if solved.mixed > 0.5:
+        sure = min(sure, 1 - solved.mixed)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")
     return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())

@@ -45,6 +45,7 @@ class Solved:
     shape: Floats | None = None  # where the thing was of late, also where something hides it
     agreement: float = 1.0  # of the decision with the moved last matte
     visible: float = 1.0  # share of the shape that is seen
+    mixed: float = 0.0  # how much of somebody else is hidden by it, or was of late
 
     @property
     def empty(self) -> bool:

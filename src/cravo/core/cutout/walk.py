@@ -45,6 +45,7 @@ REACH = 0.12  # of the thing's size, that its border may move against itself in 
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
 SOMEBODY = 2.5  # nats against a pixel of somebody else
+FADES = 0.92  # from frame to frame, that somebody came out from behind the thing
 GONE = 40  # frames after which somebody who is not seen again is forgotten
 LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
 MOST_OTHERS = 12
@@ -108,9 +109,10 @@ class Walk:
         solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
         if people is not None and self._sort != "everyone":
             self._note_others(people, inside, window)
-        solved.others = self._were_others(inside.shape)
-        solved.hid = np.maximum(solved.others, UNCOVERED * hid)
+        others_now = self._were_others(inside.shape) if people is None or self._sort != "thing" else people
+        solved.others, solved.hid = others_now, np.maximum(others_now, UNCOVERED * hid)
         expected = max(int(np.count_nonzero(shape > 0.5)), 1)
+        solved.mixed = max(self._lurking, FADES * last.mixed)
         solved.agreement = overlap(inside, moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
         self._thing.learn(inside, self._fresh(inside) * (1 - np.minimum(solved.hid * 1.5, 1)))
@@ -230,14 +232,18 @@ class Walk:
         ring = max(RING * size_of(solved.inside), 20)
         core, beyond = decided(solved.inside)
         inside = near > 2
+        empty = beyond
+        if self._sort == "thing" and solved.others is not None:
+            # Who is before or beside a thing differs from what lies behind as the thing does.
+            empty = beyond & (solved.others < 0.5)
         self._colours.learn(lab, inside, (near < -2) & (near > -ring), share)
-        for cue, values in (
-            (self._people_cue, solved.people),
-            (self._plate_cue, away),
-            (self._motion_cue, strange),
+        for cue, values, outside in (
+            (self._people_cue, solved.people, beyond),
+            (self._plate_cue, away, empty),
+            (self._motion_cue, strange, beyond),
         ):
             if values is not None:
-                cue.learn(values, core, beyond, share)
+                cue.learn(values, core, outside, share)
         if self._sort == "person" and self._others:
             # Only of those who stand apart is it certain whose colours they are.
             apart = [one.seen > 0.5 for one in self._others if not (grown(one.seen, 4)[solved.inside] > 0).any()]
