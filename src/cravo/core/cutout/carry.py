@@ -11,15 +11,19 @@ import numpy as np
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
-from cravo.core.cutout.masks import enlarged
+from cravo.core.cutout.masks import enlarged, grey_of
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
-from cravo.core.cutout.window import bounds
+from cravo.core.cutout.window import Pixels, bounds
 from cravo.core.document import CutOut, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Box
 
-CUT = 0.55  # correlation of colour histograms below which two frames belong to different shots
+OTHER_PLACE, LESS_PLACE = (
+    0.45,
+    0.8,
+)  # correlation of shrunk pictures; across a bus that rushes past it stays above the first
+OTHER_COLOURS = 0.55  # correlation of colour histograms
 NO_STROKES = "Draw a stroke on what is to be cut out."
 
 
@@ -112,13 +116,26 @@ def judged(solved: Solved) -> Mark:
 
 
 def is_cut(sight: Sight, one: int, other: int) -> bool:
-    """Whether a new shot begins between two frames (histogram comparison, Zhang, Kankanhalli, Smoliar 1993)."""
-    first, second = (_histogram(sight, frame) for frame in (one, other))
-    return bool(cv2.compareHist(first, second, cv2.HISTCMP_CORREL) < CUT)
+    """Whether a new shot begins between two frames.
+
+    Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
+    (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone.
+    """
+    first, second = (_shrunk(sight.picture(frame)) for frame in (one, other))
+    place = cv2.matchTemplate(_blurred(first), _blurred(second), cv2.TM_CCOEFF_NORMED)[0, 0]
+    colours = cv2.compareHist(_histogram(first), _histogram(second), cv2.HISTCMP_CORREL)
+    return bool(place < OTHER_PLACE or (place < LESS_PLACE and colours < OTHER_COLOURS))
 
 
-def _histogram(sight: Sight, frame: int) -> np.ndarray:
-    small = cv2.resize(sight.picture(frame), (160, 90), interpolation=cv2.INTER_AREA)
+def _shrunk(picture: Pixels) -> Pixels:
+    return cv2.resize(picture, (160, 90), interpolation=cv2.INTER_AREA)
+
+
+def _blurred(small: Pixels) -> Pixels:
+    return cv2.GaussianBlur(grey_of(small), (0, 0), 3)
+
+
+def _histogram(small: Pixels) -> np.ndarray:
     return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)
 
 

@@ -75,5 +75,8 @@ def _between(view: Pixels, behind: Pixels, spread: Floats, inside: Mask) -> tupl
     trust = (
         np.clip((np.sqrt(length) - 30) / 40, 0, 1) * np.clip(1.5 - beside / 24, 0, 1) * np.clip(2 - spread / 12, 0, 1)
     )
+    # What stands still in the shot is behind itself: nothing can be told where the inside looks like what is behind.
+    told = cv2.blur(sure * (share > 0.6), side) / (cv2.blur(sure, side) + 1e-4)
+    trust *= np.clip((told - 0.3) / 0.2, 0, 1)
     trust[(spread < 0) | (cv2.blur(sure, side) < 0.01)] = 0
     return np.asarray(np.clip((share - NOISE) / (1 - 2 * NOISE), 0, 1), np.float32), trust.astype(np.float32)

@@ -21,7 +21,7 @@ class People:
     def around(self, picture: Pixels, box: Box, window: Window) -> Floats:
         """Opacity of all people in a window around a thing that fills a box of source pixels; 0 farther away."""
         height, width = picture.shape[:2]
-        view = _near(box, width, height)
+        view = _near(window.box if box.empty else box, width, height)
         mine = Window(view, max(round(view.width * window.scale), 8), max(round(view.height * window.scale), 8))
         pixels = mine.cut(picture)
         return window.shows(self.see(pixels), mine)
