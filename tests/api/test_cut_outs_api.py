@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
+
 import cv2
 import numpy as np
 import pytest
@@ -127,3 +130,27 @@ def test_sentences_for_what_does_not_fit(client, cutting, thing):
     assert "Draw a stroke" in placed.json()["detail"]
     stale = stroke(client, cutting, thing, 7, part=part)
     assert stale.status_code == 409
+
+
+def test_mattes_go_out_as_pictures_and_as_a_film(client, stores, cutting, thing):
+    state = stroke(client, cutting, thing, 6).json()["state"]
+    state = carry(client, state, 6).json()["state"]
+    work_off(stores)
+    shot = shot_of(state)
+    wanted = {"shot": shot["id"], "region": shot["regions"][0]["id"], "form": "pictures"}
+    url = f"/api/projects/{state['id']}/exports"
+    job = client.post(url, json={"name": "thing", "matte": wanted}).json()
+    film = client.post(url, json={"name": "thing", "matte": {**wanted, "form": "film"}}).json()
+    work_off(stores)
+    answer = client.get(f"/api/exports/{job['id']}/file")
+    assert answer.headers["content-type"] == "application/zip"
+    assert 'filename="thing.zip"' in answer.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as pictures:
+        assert len(pictures.namelist()) == 24
+        first = cv2.imdecode(np.frombuffer(pictures.read("000010.png"), np.uint8), cv2.IMREAD_GRAYSCALE)
+    assert share(first > 127, thing.truth[10]) > 0.9
+    assert client.get(f"/api/exports/{film['id']}/file").headers["content-type"] == "video/mp4"
+
+    refused = client.post(url, json={"name": "thing", "matte": {**wanted, "region": "none"}})
+    assert refused.status_code == 422
+    assert refused.json()["detail"] == "This region is no longer in the project."

@@ -16,6 +16,7 @@ from cravo.core.looks.kind import Group, Setting
 from cravo.core.proof.coverage import Doubt, Run
 from cravo.core.recipes import Recipe
 from cravo.core.scopes import Kind as ScopeKind
+from cravo.core.stack.matte_files import Form
 from cravo.core.stack.views import View
 
 
@@ -266,9 +267,18 @@ class FollowStarted(BaseModel):
     work: WorkInfo
 
 
+class MatteWanted(BaseModel):
+    """Which region's mattes are wanted, as a grey film or a zip file of pictures."""
+
+    shot: str
+    region: str
+    form: Form
+
+
 class NewExport(BaseModel):
     name: str = Field(min_length=1, max_length=120)
     encoding: Encoding = Encoding()
+    matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
 
 
 class LookSetting(Setting):

@@ -11,13 +11,14 @@ from fastapi.responses import FileResponse
 from cravo.api.models import NewExport, WorkInfo
 from cravo.api.studio import TheStudio, work_info
 from cravo.core.errors import CravoError
+from cravo.core.stack.matte_files import NAMES
 from cravo.jobs.queue import start
 from cravo.jobs.render import export_path
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api", tags=["work"])
 
-_TYPES = {"mp4": "video/mp4", "mov": "video/quicktime", "webm": "video/webm"}
+_TYPES = {"mp4": "video/mp4", "mov": "video/quicktime", "webm": "video/webm", "zip": "application/zip"}
 
 
 @router.get("/work")
@@ -53,14 +54,19 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
     if studio.plan(state).frames == 0:
         raise CravoError("There is nothing to export: the project has no shot.")
     name = "".join(c for c in new.name if c.isprintable() and c not in '/\\:*?"<>|').strip(" .") or "export"
+    end = f".{new.encoding.container}"
+    if new.matte is not None:
+        state.document.shot(new.matte.shot).region(new.matte.region)  # refused before anything is begun
+        end = NAMES[new.matte.form]
     row = start(
         studio.stores,
         "render",
         f"Exporting {name}",
         state.id,
         None,
-        name=f"{name}.{new.encoding.container}",
+        name=name + end,
         encoding=new.encoding.model_dump(),
+        matte=new.matte and new.matte.model_dump(),
     )
     return work_info(row)
 
@@ -72,7 +78,7 @@ def export_file(work: UUID, studio: TheStudio, download: Annotated[bool, Query()
     if row is None or row["state"] != "done" or not path.is_file():
         raise Unknown("This export is not finished, or was deleted.")
     name = row["detail"]["name"]
-    kind = _TYPES[row["detail"]["encoding"]["container"]]
+    kind = _TYPES[name.rsplit(".", 1)[-1]]
     return FileResponse(path, media_type=kind, filename=name if download else None)
 
 

@@ -6,6 +6,8 @@ from pathlib import Path
 from typing import Any
 
 from cravo.core.footage.writer import Encoding
+from cravo.core.stack.matte_files import write_mattes
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render as write
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
@@ -21,6 +23,14 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     document = stores.projects.get(str(row["project"])).document
     out = export_path(stores, str(row["id"]))
     out.parent.mkdir(exist_ok=True)
+    if detail.get("matte"):
+        wanted = detail["matte"]
+        shot = document.shot(wanted["shot"])
+        plan = Plan(document, stores.media.get, stores.samples.track, mattes=stores.mattes)
+        facts = stores.media.get(shot.medium).facts
+        frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
+        plan.close()
+        return {"frames": frames, "bytes": out.stat().st_size}
     frames = write(
         document,
         stores.media.get,

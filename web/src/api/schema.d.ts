@@ -1328,6 +1328,7 @@ export interface components {
          * @description The border of a region's matte: distances in source pixels, areas in square source pixels, limits as opacity.
          *
          *     `grow` below 0 shrinks. What is less opaque than `low` becomes nothing, what is more than `high` everything.
+         *     `steady` is the number of frames before, and as many after, by which a border that trembles is calmed.
          */
         Edge: {
             /**
@@ -1375,6 +1376,11 @@ export interface components {
              * @default 0
              */
             smooth: number;
+            /**
+             * Steady
+             * @default 0
+             */
+            steady: number;
             /**
              * Invert
              * @default false
@@ -1886,6 +1892,21 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * MatteWanted
+         * @description Which region's mattes are wanted, as a grey film or a zip file of pictures.
+         */
+        MatteWanted: {
+            /** Shot */
+            shot: string;
+            /** Region */
+            region: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "film" | "pictures";
+        };
         /** MediumInfo */
         MediumInfo: {
             /** Id */
@@ -2107,6 +2128,8 @@ export interface components {
              *     }
              */
             encoding: components["schemas"]["Encoding"];
+            /** @description Mattes instead of the piece. */
+            matte?: components["schemas"]["MatteWanted"] | null;
         };
         /**
          * NewMotion
@@ -2817,6 +2840,7 @@ export interface components {
              *       "holes": 0,
              *       "specks": 0,
              *       "smooth": 0,
+             *       "steady": 0,
              *       "invert": false
              *     }
              */

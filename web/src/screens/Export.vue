@@ -16,6 +16,11 @@ const CONTAINERS = [
   { label: 'MOV, H.264', value: 'mov' as const },
   { label: 'WebM, VP9', value: 'webm' as const },
 ]
+const FORMS = [
+  { label: 'PNG pictures in a zip file, exact', value: 'pictures' as const },
+  { label: 'Grey film, MP4', value: 'film' as const },
+]
+const PIECE = 'piece'
 const QUALITIES = [
   { label: 'For further work, large', value: 12 },
   { label: 'For delivery', value: 18 },
@@ -30,9 +35,22 @@ const project = computed(() => String(route.params.id))
 const name = ref<string | null>(null)
 const container = ref<'mp4' | 'mov' | 'webm'>('mp4')
 const quality = ref(18)
+const form = ref<'pictures' | 'film'>('pictures')
+const what = ref(PIECE) // or shot and region, joined
 const exports = ref<Work[]>([])
 const points = ref<OpenPoint[] | null>(null)
 const wanted = computed(() => name.value ?? bench.document?.name ?? '')
+const whats = computed(() => [
+  { label: 'The whole piece', value: PIECE },
+  ...(bench.document?.layers ?? []).flatMap((layer) =>
+    (layer.items ?? []).flatMap((shot) =>
+      (shot.regions ?? []).map((region) => ({
+        label: `Matte of ${region.name}`,
+        value: `${shot.id} ${region.id}`,
+      })),
+    ),
+  ),
+])
 const seconds = computed(() => bench.frames / bench.rate)
 
 const hush = listen((news) => {
@@ -61,6 +79,7 @@ async function load() {
 }
 
 function begin() {
+  const [shot, region] = what.value === PIECE ? [] : what.value.split(' ')
   return attempt(() =>
     content(
       api.POST('/api/projects/{project}/exports', {
@@ -74,6 +93,7 @@ function begin() {
             threads: 0,
             key_every: 0,
           },
+          matte: shot && region ? { shot, region, form: form.value } : null,
         },
       }),
     ),
@@ -104,20 +124,36 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <span class="soft">File name</span>
         <NInput size="small" :value="wanted" maxlength="120" @update:value="name = $event" />
       </label>
-      <div class="field">
-        <span class="soft">Kind of file</span>
-        <NSelect v-model:value="container" size="small" :options="CONTAINERS" aria-label="Kind of file" />
+      <div v-if="whats.length > 1" class="field">
+        <span class="soft">What</span>
+        <NSelect v-model:value="what" size="small" :options="whats" aria-label="What" />
       </div>
       <div class="field">
+        <span class="soft">Kind of file</span>
+        <NSelect
+          v-if="what === PIECE"
+          v-model:value="container"
+          size="small"
+          :options="CONTAINERS"
+          aria-label="Kind of file"
+        />
+        <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Kind of file" />
+      </div>
+      <div v-if="what === PIECE" class="field">
         <span class="soft">Quality</span>
         <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
       </div>
-      <p v-if="bench.document" class="soft number">
+      <p v-if="what !== PIECE" class="soft">
+        White inside, black outside, one for each frame of the shot, at the clip's own size.
+      </p>
+      <p v-else-if="bench.document" class="soft number">
         {{ bench.document.width }} × {{ bench.document.height }}, {{ bench.frames }} frames, {{ lengthOf(seconds) }}.
         The file carries no place, device, author or history.
       </p>
       <div>
-        <NButton type="primary" :disabled="!bench.frames" @click="begin">Export the whole piece</NButton>
+        <NButton type="primary" :disabled="!bench.frames" @click="begin">{{
+          what === PIECE ? 'Export the whole piece' : 'Export the mattes'
+        }}</NButton>
       </div>
       <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>
     </section>

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
@@ -15,7 +16,7 @@ from cravo.core.cutout.masks import enlarged, grey_of
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
 from cravo.core.cutout.window import Pixels, bounds
-from cravo.core.document import CutOut, Shot
+from cravo.core.document import CutOut, Shot, Sort, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Box
 
@@ -66,16 +67,24 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
     strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
     sort = part.sort or sort_of(sight, leg.anchor, strokes)
-    start = careful(sight, leg.anchor, strokes, sort)
-    fine = Fine() if part.fine and sort != "thing" and start.people is not None else None
+    start, walk = _begun(sight, sort, leg.anchor, strokes)
+    fine = Fine() if part.fine and sort != "thing" and sight.people(leg.anchor) is not None else None
     yield leg.anchor, kept(sight, start, fine)
-    if start.empty:
+    if start.empty and sort != "everyone":
         return
-    walk = Walk(sight, sort, start)
     for frame in leg.frames[1:]:
         if is_cut(sight, frame - leg.step, frame):
             return
         yield frame, kept(sight, walk.step(frame), fine)
+
+
+def _begun(sight: Sight, sort: Sort, frame: int, strokes: list[Stroke]) -> tuple[Solved, Walk | Crowd]:
+    """The decision of the frame with strokes, and what goes on from it."""
+    if sort == "everyone" and sight.people(frame) is not None:
+        crowd = Crowd(sight, frame, strokes)
+        return crowd.step(frame), crowd
+    start = careful(sight, frame, strokes, sort)
+    return start, Walk(sight, sort, start)
 
 
 def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:

@@ -1,0 +1,36 @@
+"""Everyone in the picture but those whom strokes exclude: what the network sees, less those, each followed by itself."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cravo.core.cutout.first import DECIDED, Solved, careful
+from cravo.core.cutout.masks import grown
+from cravo.core.cutout.people import People
+from cravo.core.cutout.sight import WHOLE, Sight
+from cravo.core.cutout.walk import Walk
+from cravo.core.document import Stroke
+
+
+class Crowd:
+    """All people in one direction, those who come later included; begins on the frame of the strokes."""
+
+    def __init__(self, sight: Sight, frame: int, strokes: list[Stroke]) -> None:
+        self._sight, self._people = sight, People(WHOLE)
+        excluded = [stroke.model_copy(update={"include": True}) for stroke in strokes if not stroke.include]
+        starts = [careful(sight, frame, [stroke], "person") for stroke in excluded]
+        self._without = [Walk(sight, "person", start) for start in starts if not start.empty]
+        self._began = frame
+
+    def step(self, frame: int) -> Solved:
+        """The decision of a frame beside the last one, or of the first one."""
+        window = self._sight.whole
+        alpha = self._people.see(window.cut(self._sight.picture(frame)))
+        gone = [walk.last if frame == self._began else walk.step(frame) for walk in self._without]
+        for one in gone:
+            alpha = alpha * (1 - grown(window.shows(one.alpha, one.window), 1))
+        inside = alpha > 0.5
+        solved = Solved(frame, window, inside, alpha.astype(np.float32), (2 * alpha - 1) * np.float32(DECIDED))
+        solved.agreement = min((one.agreement for one in gone), default=1.0)
+        solved.mixed = max((one.mixed for one in gone), default=0.0)
+        return solved
