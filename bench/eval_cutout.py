@@ -28,6 +28,7 @@ from cravo.headless import cut_out
 
 GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}
 BAD = 0.9  # intersection over union below which a frame ought to be doubted
+HAIR, HEAD = 30, 0.3  # frames, and the upper share of somebody, on which hair is measured
 MORE = 2  # strokes at doubts
 Mattes = dict[int, Kept]
 
@@ -56,6 +57,7 @@ def measure() -> Measures:
         found[f"peer.grabcut.{name}.iou_mean"] = Measure(float(np.mean(peers)), "share")
         if network:
             found[f"peer.network.{name}.iou_mean"] = Measure(float(np.mean(network)), "share")
+    found["cutout.hair.sad_ratio"] = Measure(_hair(TARGETS["person"][0]), "share of the draft's", 0.6, low=True)
     bad = [doubted for share, doubted in marked if share < BAD]
     good = [doubted for share, doubted in marked if share >= BAD]
     if bad:
@@ -113,6 +115,27 @@ def _whole(one: Kept | None, target: Target) -> NDArray[np.bool_]:
     if one is not None and not one.box.empty:
         whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha > 127
     return whole
+
+
+def _hair(target: Target) -> float:
+    """Fine to draft: sum of absolute differences from the truth, around the head of somebody with loose hair."""
+    frames = range(target.at, target.at + HAIR)
+    wrong = {}
+    for fine in (False, True):
+        part = CutOut(strokes=[target.stroke(target.at)], fine=fine, span=(frames[0], frames[-1]))
+        every = cut_out(Medium(target.of.path, target.of.facts), target.shot, part, lambda done, total: None)
+        wrong[fine] = sum(_wrong_around_head(one, target.truth[frame]) for _, frame, one in every)
+    return wrong[True] / wrong[False]
+
+
+def _wrong_around_head(one: Kept, truth: NDArray[np.uint8]) -> int:
+    found = np.zeros_like(truth)
+    found[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha
+    inside = (truth > 127).astype(np.uint8)
+    rows = np.flatnonzero(inside.any(1))
+    band = (cv2.dilate(inside, np.ones((41, 41), np.uint8)) > 0) & (cv2.erode(inside, np.ones((13, 13), np.uint8)) == 0)
+    band[rows[0] + int(HEAD * np.ptp(rows)) :] = False
+    return int(np.abs(found.astype(int) - truth)[band].sum())
 
 
 def _sight(target: Target) -> Sight:

@@ -132,6 +132,34 @@ def test_sentences_for_what_does_not_fit(client, cutting, thing):
     assert stale.status_code == 409
 
 
+def test_an_engine_that_is_gone_is_a_sentence_and_nothing_is_lost(
+    client, stores, cutting, thing, monkeypatch, tmp_path
+):
+    monkeypatch.setenv("CRAVO_MODELS", str(tmp_path))
+    (tmp_path / "mine.encoder.onnx").write_bytes(b"x")
+    assert client.get("/api/engines").json() == []
+    (tmp_path / "mine.decoder.onnx").write_bytes(b"x")
+    assert client.get("/api/engines").json() == ["mine"]
+    state = stroke(client, cutting, thing, 6).json()["state"]
+    place = "/layers/0/items/0/regions/0/parts/0/engine"
+    body = {
+        "seen": state["revision"],
+        "label": "Change engine",
+        "patch": [{"op": "replace", "path": place, "value": "gone"}],
+    }
+    state = client.post(f"/api/projects/{state['id']}/edits", json=body).json()
+    answer = carry(client, state, 6).json()
+    state = answer["state"]
+    work_off(stores)
+    done = client.get(f"/api/work/{answer['work']['id']}").json()
+    assert done["state"] == "failed"
+    assert done["problem"].startswith("The network gone.encoder.onnx is not installed.")
+    part = shot_of(state)["regions"][0]["parts"][0]["id"]
+    answer = stroke(client, state, thing, 9, part=part)
+    assert 400 <= answer.status_code < 500
+    assert "not installed" in answer.json()["detail"]
+
+
 def test_mattes_go_out_as_pictures_and_as_a_film(client, stores, cutting, thing):
     state = stroke(client, cutting, thing, 6).json()["state"]
     state = carry(client, state, 6).json()["state"]

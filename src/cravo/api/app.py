@@ -73,6 +73,7 @@ def _add_routes(app: FastAPI) -> None:
         media.router,
         projects.router,
         cut_outs.router,
+        cut_outs.engines_router,
         pictures.router,
         looks.router,
         work.router,

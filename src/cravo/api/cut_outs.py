@@ -11,11 +11,19 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.cutout.kept import reach
 from cravo.core.document import CutOut, Project, Shot
 from cravo.core.edits import AddStroke, CarryCutOut, NewCutOut, find_cut_out
+from cravo.core.finders.prompted import engines
 from cravo.jobs.queue import start
 from cravo.store.database import Row
 from cravo.store.projects import State
 
 router = APIRouter(prefix="/api/projects", tags=["cut-outs"])
+engines_router = APIRouter(prefix="/api/engines", tags=["cut-outs"])
+
+
+@engines_router.get("")
+def engine_names() -> list[str]:
+    """Networks of the models folder that can be asked for a cut-out."""
+    return engines()
 
 
 @router.post("/{project}/cut-outs/strokes", status_code=201)

@@ -14,6 +14,7 @@ from cravo.core.cutout.first import quick, sort_of
 from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, key
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.reader import Reader
 from cravo.jobs.stage import Stores
 
@@ -50,7 +51,8 @@ class Cutting:
         """A quick matte of a frame that has strokes."""
         strokes = [stroke for stroke in part.strokes if stroke.frame == frame]
         sight = self._sight(shot)
-        solved = quick(sight, frame, strokes, part.sort or sort_of(sight, frame, strokes))
+        engine = Prompted(part.engine) if part.engine else None
+        solved = quick(sight, frame, strokes, part.sort or sort_of(sight, frame, strokes), engine)
         self._quick.keep(key(shot, part, frame), frame, kept(sight, solved))
         self._drawn += 1
 

@@ -156,7 +156,7 @@ class CutOut(Plain):
     """What strokes mean, carried over the frames of `span`.
 
     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-    `fine` asks for careful borders of people. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+    `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
     """
 
     kind: Literal["cut-out"] = "cut-out"
@@ -170,6 +170,7 @@ class CutOut(Plain):
     span: tuple[int, int]
     locked: dict[int, str] = {}
     fine: bool = False
+    engine: str | None = Field(default=None, pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")
 
     @property
     def rides_on(self) -> None:

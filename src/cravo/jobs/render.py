@@ -26,7 +26,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if detail.get("matte"):
         wanted = detail["matte"]
         shot = document.shot(wanted["shot"])
-        plan = Plan(document, stores.media.get, stores.samples.track, mattes=stores.mattes)
+        plan = Plan(document, stores.media.get, mattes=stores.mattes, tracks=stores.samples.track)
         facts = stores.media.get(shot.medium).facts
         frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
         plan.close()

@@ -586,6 +586,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/engines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Engine Names
+         * @description Networks of the models folder that can be asked for a cut-out.
+         */
+        get: operations["engine_names_api_engines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/picture": {
         parameters: {
             query?: never;
@@ -1229,7 +1249,7 @@ export interface components {
          * @description What strokes mean, carried over the frames of `span`.
          *
          *     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-         *     `fine` asks for careful borders of people. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+         *     `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
          */
         CutOut: {
             /**
@@ -1284,6 +1304,8 @@ export interface components {
              * @default false
              */
             fine: boolean;
+            /** Engine */
+            engine?: string | null;
         };
         /**
          * Doubt
@@ -4345,6 +4367,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    engine_names_api_engines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Client Error */

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // What the selected cut-out is, and the strokes that say so.
 import { NButton, NCheckbox, NSelect } from 'naive-ui'
-import { computed } from 'vue'
+import { computed, onMounted, ref } from 'vue'
+import { api, content } from '../api/client'
 import type { CutOut, Sort } from '../api/types'
 import { useBench } from '../state/bench'
 import { useCutting } from '../state/cutting'
+import { attempt } from '../state/say'
 
 const bench = useBench()
 const cutting = useCutting()
@@ -19,6 +21,15 @@ const pencil = computed(() => {
   const tool = bench.tool
   return tool?.draw === 'stroke' && tool.part === part.value.id ? tool.include : null
 })
+const engines = ref<string[]>([])
+const choices = computed(() => [
+  { value: '', label: 'No engine of your own' },
+  ...[...new Set([...engines.value, ...(part.value.engine ? [part.value.engine] : [])])].map((name) => ({
+    value: name,
+    label: `Engine: ${name}`,
+  })),
+])
+onMounted(() => attempt(async () => (engines.value = await content(api.GET('/api/engines')))))
 const strokes = computed(() => [...part.value.strokes].sort((a, b) => a.frame - b.frame))
 const locked = computed(() => String(bench.sourceFrame) in (part.value.locked ?? {}))
 
@@ -36,11 +47,19 @@ function become(sort: Sort | '') {
   bench.editPart('Change what it is', (one) => ((one as CutOut).sort = sort || null))
   cutting.refill()
 }
+
+function ask(engine: string) {
+  bench.editPart('Change engine', (one) => ((one as CutOut).engine = engine || null))
+  cutting.refill()
+}
 </script>
 
 <template>
   <div class="line">
     <NSelect size="tiny" :value="part.sort ?? ''" :options="SORTS" aria-label="What it is" @update:value="become" />
+  </div>
+  <div v-if="choices.length > 1" class="line">
+    <NSelect size="tiny" :value="part.engine ?? ''" :options="choices" aria-label="Engine" @update:value="ask" />
   </div>
   <div class="line">
     <NButton

@@ -18,6 +18,7 @@ from cravo.core.cutout.walk import Walk, pixels_of
 from cravo.core.cutout.window import Pixels, bounds
 from cravo.core.document import CutOut, Shot, Sort, Stroke
 from cravo.core.errors import CravoError
+from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 OTHER_PLACE, LESS_PLACE = (
@@ -25,6 +26,7 @@ OTHER_PLACE, LESS_PLACE = (
     0.8,
 )  # correlation of shrunk pictures; across a bus that rushes past it stays above the first
 OTHER_COLOURS = 0.55  # correlation of colour histograms
+MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
 NO_STROKES = "Draw a stroke on what is to be cut out."
 
 
@@ -67,7 +69,8 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
     strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
     sort = part.sort or sort_of(sight, leg.anchor, strokes)
-    start, walk = _begun(sight, sort, leg.anchor, strokes)
+    engine = Prompted(part.engine) if part.engine else None
+    start, walk = _begun(sight, sort, leg.anchor, strokes, engine)
     fine = Fine() if part.fine and sort != "thing" and sight.people(leg.anchor) is not None else None
     yield leg.anchor, kept(sight, start, fine)
     if start.empty and sort != "everyone":
@@ -78,13 +81,15 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
         yield frame, kept(sight, walk.step(frame), fine)
 
 
-def _begun(sight: Sight, sort: Sort, frame: int, strokes: list[Stroke]) -> tuple[Solved, Walk | Crowd]:
+def _begun(
+    sight: Sight, sort: Sort, frame: int, strokes: list[Stroke], engine: Prompted | None
+) -> tuple[Solved, Walk | Crowd]:
     """The decision of the frame with strokes, and what goes on from it."""
     if sort == "everyone" and sight.people(frame) is not None:
         crowd = Crowd(sight, frame, strokes)
         return crowd.step(frame), crowd
-    start = careful(sight, frame, strokes, sort)
-    return start, Walk(sight, sort, start)
+    start = careful(sight, frame, strokes, sort, engine)
+    return start, Walk(sight, sort, start, engine)
 
 
 def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
@@ -114,11 +119,11 @@ def judged(solved: Solved) -> Mark:
         reasons.append("It differs from the frame beside it.")
     if clear < 0.55:
         reasons.append("Its border is unclear.")
-    if solved.mixed > 0.5:
+    if solved.mixed > MIXED:
         reasons.append("Somebody else comes out from behind it.")
     sure = min(_share(solved.agreement, 0.75, 0.97), _share(solved.visible, 0.4, 0.95), _share(clear, 0.25, 0.85))
-    if solved.mixed > 0.5:
-        sure = min(sure, 1 - solved.mixed)
+    if solved.mixed > MIXED:
+        sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")
     return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())

@@ -6,6 +6,7 @@ stroke is where no edge lies between (geodesic distance). A person is what the n
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import cv2
@@ -22,11 +23,14 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
 from cravo.core.document import Sort, Stroke
+from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 DECIDED = 9.0  # nats: strokes, and what lies out of reach
 ROUNDS = 4
 WINDOWS = 4  # tried, until the thing lies well inside one
+ASKED = 2.0  # how much the word of an engine counts on a frame with strokes
+SPOTS = 6  # points by which an engine is asked, at most
 NEAR = 12  # source pixels around a stroke that may be of its thing
 
 
@@ -68,14 +72,14 @@ def sort_of(sight: Sight, frame: int, strokes: list[Stroke]) -> Sort:
     return "person" if people is not None and marked.any() and people[marked].mean() > 0.5 else "thing"
 
 
-def quick(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solved:
+def quick(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
     """A first look in the whole picture, without what lies behind."""
-    return _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, False)
+    return _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, False, engine)
 
 
-def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solved:
+def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
     """The same close to the thing, with all that is known."""
-    solved = _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, True)
+    solved = _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, True, engine)
     for _ in range(WINDOWS):
         if solved.empty:
             break
@@ -83,7 +87,7 @@ def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort) -> Solv
         if window.box == solved.window.box:
             break
         people = None if solved.people is None else People().around(sight.picture(frame), solved.box(), window)
-        solved = _solved(sight, frame, window, strokes, sort, people, solved, True)
+        solved = _solved(sight, frame, window, strokes, sort, people, solved, True, engine)
     return solved
 
 
@@ -96,12 +100,15 @@ def _solved(
     people: Floats | None,
     before: Solved | None,
     behind: bool,
+    engine: Prompted | None,
 ) -> Solved:
     picture = sight.picture(frame)
     view = window.cut(picture)
     lab = lab_of(view)
     this, other = drawn(strokes, window, True), drawn(strokes, window, False)
     prior = _prior(lab, window, this, other, sort, people, before)
+    if engine is not None and this.any():
+        prior = prior + ASKED * network_cue().leaning(engine.opacity(view, spots_in(this), spots_in(other)))
     away = None
     if behind:
         away = scaled_difference(sight.difference(frame, picture, window, lambda: prior < -1))
@@ -166,6 +173,18 @@ def _prior(
     if people is not None and this.any() and people[this].mean() < 0.3:
         prior = prior - 4 * people
     return prior.astype(np.float32)
+
+
+def spots_in(mask: Mask) -> list[tuple[float, float]]:
+    """A few pixels of a mask, spread over it, deep inside first."""
+    left = mask.astype(np.uint8)
+    found: list[tuple[float, float]] = []
+    while len(found) < SPOTS and left.any():
+        deep = cv2.distanceTransform(cv2.copyMakeBorder(left, 1, 1, 1, 1, cv2.BORDER_CONSTANT), cv2.DIST_L2, 3)
+        y, x = np.unravel_index(int(deep[1:-1, 1:-1].argmax()), mask.shape)
+        found.append((float(x) + 0.5, float(y) + 0.5))
+        cv2.circle(left, (int(x), int(y)), max(int(0.35 * math.sqrt(np.count_nonzero(mask))), 3), 0, -1)
+    return found
 
 
 def strangers(people: Floats, inside: Mask) -> Floats:

@@ -14,7 +14,7 @@ from cravo.core.document import CutOut, Shot, digest
 from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
-CUTTER = 1  # raised when the answers change, so that old mattes are not mixed in
+CUTTER = 2  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +113,7 @@ def reach(part: CutOut, anchor: int) -> tuple[int, int]:
 def key(shot: Shot, part: CutOut, anchor: int) -> str:
     """The name of what comes of the strokes of one frame: exactly what affects it."""
     strokes = [stroke.model_dump(exclude={"id"}) for stroke in part.strokes if stroke.frame == anchor]
-    return digest("cut-out", CUTTER, shot.medium, part.sort, part.fine, strokes)
+    return digest("cut-out", CUTTER, shot.medium, part.sort, part.fine, part.engine, strokes)
 
 
 def keys(shot: Shot, part: CutOut) -> set[str]:

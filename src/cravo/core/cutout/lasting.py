@@ -28,9 +28,12 @@ class Lasting:
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
 
-    def move(self, window: Window, flow: Floats) -> Floats:
-        """Into the window of the frame that a flow leads from; returns what of it ought to be seen there."""
-        seen = remapped(window.shows(self.seen, self.window), flow)
+    def move(self, window: Window, flow: Floats, trust: Floats | float = 1.0) -> Floats:
+        """Into the window of the frame that a flow leads from; returns what of it ought to be seen there.
+
+        `trust` is how far the flow is to be believed, 0..1.
+        """
+        seen = np.asarray(remapped(window.shows(self.seen, self.window), flow) * trust, np.float32)
         self.movement = self._moves(seen, flow, window)
         shape = window.shows(self.shape, self.window)
         size = shape.shape[::-1]

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, scaled, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
-from cravo.core.cutout.first import DECIDED, Solved, strangers, view_of
+from cravo.core.cutout.first import DECIDED, Solved, spots_in, strangers, view_of
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import (
     RING,
@@ -35,6 +35,7 @@ from cravo.core.cutout.people import SEEN, People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window, around
 from cravo.core.document import Sort
+from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 LEARN = 0.12  # how much a new frame counts against those before it
@@ -45,7 +46,7 @@ REACH = 0.12  # of the thing's size, that its border may move against itself in 
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
 SOMEBODY = 2.5  # nats against a pixel of somebody else
-FADES = 0.92  # from frame to frame, that somebody came out from behind the thing
+FADES = 0.85  # from frame to frame, that somebody came out from behind the thing
 GONE = 40  # frames after which somebody who is not seen again is forgotten
 LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
 MOST_OTHERS = 12
@@ -58,8 +59,10 @@ AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
 class Walk:
     """One thing in one direction, from a decided frame on."""
 
-    def __init__(self, sight: Sight, sort: Sort, start: Solved) -> None:
-        self._sight, self._sort = sight, sort
+    def __init__(self, sight: Sight, sort: Sort, start: Solved, engine: Prompted | None = None) -> None:
+        self._sight, self._sort, self._engine = sight, sort, engine
+        self._engine_cue = network_cue()
+        self._asked: Floats | None = None  # what the engine said of the last frame
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
         self._people = People(BROAD if sort == "thing" else SEEN) if start.people is not None else None
@@ -92,7 +95,7 @@ class Walk:
         trust = _trust(view, before, flow)
         shape = self._thing.shape
         people = self._see(picture, last.box(), window)
-        others = self._where_others(window, flow, people, moved * trust)
+        others = self._where_others(window, flow, trust, people, moved * trust)
         hid = np.maximum(self._were_others(flow.shape[:2]), _still_hid(last, window, flow))
         prior = self._prior(moved, shape, trust * (1 - hid))
         strange = _strange(flow, self._thing.movement, window)
@@ -100,6 +103,9 @@ class Walk:
         seen = self._plate_cue.leaning(away) + self._motion_cue.leaning(strange) * (1 - hid)
         if people is not None:
             seen += self._people_cue.leaning(people)
+        self._asked = self._ask(view, moved > 0.5)
+        if self._asked is not None:
+            seen += self._engine_cue.leaning(self._asked)
         # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
         seen = np.where(seen > 0, seen * (1 - others), seen) - SOMEBODY * others
         if people is not None and self._others and self._sort == "person":
@@ -130,6 +136,12 @@ class Walk:
             return window.shows(self._people.see(self._sight.whole.cut(picture)), self._sight.whole)
         return self._people.around(picture, box, window)
 
+    def _ask(self, view: Pixels, expected: Mask) -> Floats | None:
+        """What an engine says of where the thing is expected."""
+        if self._engine is None or not expected.any():
+            return None
+        return self._engine.opacity(view, spots_in(expected), [])
+
     def _fresh(self, inside: Mask) -> Floats:
         """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
         return np.where(inside | (self._sort != "thing"), np.float32(LEARN), np.float32(FORGET))
@@ -153,14 +165,16 @@ class Walk:
         prior[near < -3.5 * reach] = -DECIDED
         return prior.astype(np.float32)
 
-    def _where_others(self, window: Window, flow: Floats, people: Floats | None, moved: Floats) -> Floats:
+    def _where_others(
+        self, window: Window, flow: Floats, trust: Floats, people: Floats | None, moved: Floats
+    ) -> Floats:
         """How much each pixel is expected to be somebody else, 0..1."""
         expected = np.zeros(flow.shape[:2], np.float32)
         if people is None or self._sort == "everyone":
             return expected
         mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
         for one in self._others:
-            seen = one.move(window, flow)
+            seen = one.move(window, flow, trust)
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
             expected = np.maximum(expected, np.maximum(seen, one.shape * (1 - mine)))
             # Who is hidden by the thing comes out from behind it, if anybody does.
@@ -241,6 +255,7 @@ class Walk:
             (self._people_cue, solved.people, beyond),
             (self._plate_cue, away, empty),
             (self._motion_cue, strange, beyond),
+            (self._engine_cue, self._asked, beyond),
         ):
             if values is not None:
                 cue.learn(values, core, outside, share)
