@@ -127,7 +127,10 @@ def _to_and_fro(matte: NDArray[np.bool_]) -> list[tuple[float, float]]:
     points = []
     low, high = (float(v) for v in np.percentile(columns, [6, 94]))
     for k, x in enumerate(np.linspace(low, high, 12).astype(int)):
-        y = int(np.percentile(np.flatnonzero(matte[:, x]), 25 if k % 2 else 70))
+        rows = np.flatnonzero(matte[:, x])
+        if not len(rows):  # something stands before it
+            continue
+        y = int(np.percentile(rows, 25 if k % 2 else 70))
         if matte[y, x]:
             points.append((x + 0.5, y + 0.5))
     return points

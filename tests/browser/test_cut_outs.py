@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import urllib.request
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -106,6 +107,17 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
             assert np.median(colour[thing]) > 25
             assert np.median(colour[~thing]) < 6
     assert ask(at)["undo"] == "Add Desaturate"
+
+    # The mattes go out by themselves, for other programs.
+    at.get_by_label("What").click()
+    at.get_by_text("Matte of Region 1", exact=True).click()
+    at.get_by_role("button", name="Export the mattes").click()
+    mattes = at.get_by_role("listitem").filter(has_text="Cut out, Matte of Region 1.zip")
+    with at.expect_download(timeout=60_000) as download:
+        mattes.get_by_role("link", name="Download").click(timeout=60_000)
+    download.value.save_as(tmp_path / "mattes.zip")
+    with zipfile.ZipFile(tmp_path / "mattes.zip") as pictures:
+        assert len(pictures.namelist()) == 24
 
 
 def test_what_a_click_would_cut_out_is_seen_before(bench: Page, clip: Moving) -> None:

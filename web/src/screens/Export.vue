@@ -39,7 +39,6 @@ const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
 const exports = ref<Work[]>([])
 const points = ref<OpenPoint[] | null>(null)
-const wanted = computed(() => name.value ?? bench.document?.name ?? '')
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
   ...(bench.document?.layers ?? []).flatMap((layer) =>
@@ -51,6 +50,10 @@ const whats = computed(() => [
     ),
   ),
 ])
+const whose = computed(() =>
+  what.value === PIECE ? '' : `, ${whats.value.find((one) => one.value === what.value)?.label}`,
+)
+const wanted = computed(() => name.value ?? `${bench.document?.name ?? ''}${whose.value}`)
 const seconds = computed(() => bench.frames / bench.rate)
 
 const hush = listen((news) => {

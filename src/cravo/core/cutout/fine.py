@@ -16,7 +16,9 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window
 
 INWARDS, OUTWARDS = 6, 20  # source pixels of the band on either side of a decision
-DEEP = 40  # and as far inside what is behind may shine through, as between strands
+DEEP = 26  # and as far inside what is behind may shine through, as between strands
+LARGE = 300  # source pixels of a gap that is none by chance
+CERTAIN = 0.9  # opacity on average, from which on the network is certain of somebody
 NOISE = 0.1  # of the way, that grain may lead
 FINE = 260_000  # pixels that the network sees
 
@@ -46,17 +48,24 @@ class Fine:
             return alpha
         view = full.cut(picture)
         share, trust = _between(view, *behind, near > INWARDS)
-        gap = _pieces((share < 0.35) & (trust > 0.3) & (near < DEEP))
+        gap = _gaps((share < 0.35) & (trust > 0.3) & (near < DEEP), network)
         share, trust = _between(view, *behind, (near > INWARDS) & ~gap)
         # Outside, only where the network sees something close by; deep inside, only where there is a gap.
         trust *= np.where(near < 0, cv2.dilate(network, np.ones((9, 9), np.uint8)) > 0.15, (near < INWARDS) | gap)
         return np.asarray(alpha * (1 - trust) + share * trust, np.float32)
 
 
-def _pieces(mask: Mask) -> Mask:
-    """Without specks and threads, and a little wider."""
+def _gaps(mask: Mask, network: Floats) -> Mask:
+    """Pieces that are large, or in which the network is not certain of somebody; a little wider.
+
+    Small ones may just look like what is behind by chance, as eyes before something dark.
+    """
     opened = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    return np.asarray(cv2.dilate(opened, np.ones((5, 5), np.uint8)) > 0)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened)
+    seen = np.bincount(labels.ravel(), network.ravel(), count) / np.bincount(labels.ravel(), minlength=count)
+    gaps = (seen < CERTAIN) | (stats[:, cv2.CC_STAT_AREA] > LARGE)
+    gaps[0] = False
+    return np.asarray(cv2.dilate(gaps[labels].astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
 
 
 def _between(view: Pixels, behind: Pixels, spread: Floats, inside: Mask) -> tuple[Floats, Floats]:
