@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from types import SimpleNamespace
 
 import numpy as np
 import pytest
 from tests.footage import make_clip, textured
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import is_cut
+from cravo.core.cutout.carry import is_cut, shrunk
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.sight import Sight
@@ -21,7 +20,7 @@ from cravo.core.footage.reader import Reader
 
 
 def _cut_between(one: np.ndarray, other: np.ndarray) -> bool:
-    return is_cut(SimpleNamespace(picture=[one, other].__getitem__), 0, 1)  # type: ignore[arg-type]
+    return is_cut(shrunk(one), shrunk(other))
 
 
 def test_another_place_in_the_same_colours_is_a_cut_and_a_flash_is_none() -> None:

@@ -75,9 +75,12 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     yield leg.anchor, kept(sight, start, fine)
     if start.empty and sort != "everyone":
         return
+    before = shrunk(sight.picture(leg.anchor))
     for frame in leg.frames[1:]:
-        if is_cut(sight, frame - leg.step, frame):
+        now = shrunk(sight.picture(frame))
+        if is_cut(before, now):
             return
+        before = now
         yield frame, kept(sight, walk.step(frame), fine)
 
 
@@ -129,19 +132,19 @@ def judged(solved: Solved) -> Mark:
     return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())
 
 
-def is_cut(sight: Sight, one: int, other: int) -> bool:
-    """Whether a new shot begins between two frames.
+def is_cut(one: Pixels, other: Pixels) -> bool:
+    """Whether a new shot begins between two frames, given shrunk.
 
     Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
     (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone.
     """
-    first, second = (_shrunk(sight.picture(frame)) for frame in (one, other))
-    place = cv2.matchTemplate(_blurred(first), _blurred(second), cv2.TM_CCOEFF_NORMED)[0, 0]
-    colours = cv2.compareHist(_histogram(first), _histogram(second), cv2.HISTCMP_CORREL)
+    place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
+    colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
     return bool(place < OTHER_PLACE or (place < LESS_PLACE and colours < OTHER_COLOURS))
 
 
-def _shrunk(picture: Pixels) -> Pixels:
+def shrunk(picture: Pixels) -> Pixels:
+    """A picture as `is_cut` looks at it."""
     return cv2.resize(picture, (160, 90), interpolation=cv2.INTER_AREA)
 
 
