@@ -28,8 +28,10 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         shot = document.shot(wanted["shot"])
         plan = Plan(document, stores.media.get, mattes=stores.mattes, tracks=stores.samples.track)
         facts = stores.media.get(shot.medium).facts
-        frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
-        plan.close()
+        try:
+            frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
+        finally:
+            plan.close()
         return {"frames": frames, "bytes": out.stat().st_size}
     frames = write(
         document,

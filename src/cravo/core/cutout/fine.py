@@ -32,7 +32,9 @@ class Fine:
     def alpha(self, sight: Sight, solved: Solved, draft: Floats) -> Floats:
         """The matte of a decision's box; `draft` is the one it has, at the source's size."""
         full = Window(solved.window.box, draft.shape[1], draft.shape[0])
-        network = self._people.see(full.cut(sight.picture(solved.frame)))
+        picture = sight.picture(solved.frame)
+        view = full.cut(picture)
+        network = self._people.see(view)
         near = distance(draft > 0.5)
         # Where the network sees nobody it knows no border either.
         network = np.where((network < 0.5) & (near > 0), draft, network)
@@ -42,11 +44,9 @@ class Fine:
             network = network * (1 - other) + draft * other
         outside = np.where(near < -OUTWARDS, np.float32(0), network)
         alpha = np.where(near > INWARDS, np.maximum(draft, network), outside).astype(np.float32)
-        picture = sight.picture(solved.frame)
-        behind = sight.surroundings.shown(solved.frame, picture, full, lambda: near < -OUTWARDS)
+        behind = sight.surroundings.shown(solved.frame, picture, view, full, lambda: near < -OUTWARDS)
         if behind is None:
             return alpha
-        view = full.cut(picture)
         share, trust = _between(view, *behind, near > INWARDS)
         gap = _gaps((share < 0.35) & (trust > 0.3) & (near < DEEP), network)
         share, trust = _between(view, *behind, (near > INWARDS) & ~gap)

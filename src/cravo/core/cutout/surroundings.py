@@ -62,15 +62,18 @@ class Surroundings:
         `still` tells where the window shows what stands still, for the light.
         """
         view = window.cut(picture)
-        shown = self.shown(frame, picture, window, still)
+        shown = self.shown(frame, picture, view, window, still)
         if shown is None:
             return np.full((window.height, window.width), -1, np.float32)
         return _compared(view, *shown)
 
     def shown(
-        self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
+        self, frame: int, picture: Pixels, seen: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
     ) -> tuple[Pixels, Floats] | None:
-        """What lies behind in a window, in the light of the frame, and how much it varies; -1 where it is not known."""
+        """What lies behind in a window, in the light of the frame, and how much it varies; -1 where it is not known.
+
+        `seen` is what the window shows of the picture.
+        """
         with self._lock:
             at = self._nearest(frame)
             if at not in self._plates:
@@ -82,7 +85,7 @@ class Surroundings:
             return None
         into = self._to_view @ inverse(window.matrix)  # window pixels to view pixels
         matrix = inverse(into) @ camera @ inverse(self._shift())
-        return _laid_under(window.cut(picture), plate, matrix, still())
+        return _laid_under(seen, plate, matrix, still())
 
     def _nearest(self, frame: int) -> int:
         at = self._first + round((frame - self._first) / SPACING) * SPACING

@@ -113,7 +113,7 @@ class Walk:
         leaning = prior + self._colours.leaning(lab) + seen
         inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
         solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
-        if people is not None and self._sort != "everyone":
+        if people is not None:
             self._note_others(people, inside, window)
         others_now = self._were_others(inside.shape) if people is None or self._sort != "thing" else people
         solved.others, solved.hid = others_now, np.maximum(others_now, UNCOVERED * hid)
@@ -170,7 +170,7 @@ class Walk:
     ) -> Floats:
         """How much each pixel is expected to be somebody else, 0..1."""
         expected = np.zeros(flow.shape[:2], np.float32)
-        if people is None or self._sort == "everyone":
+        if people is None:
             return expected
         mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
         for one in self._others:

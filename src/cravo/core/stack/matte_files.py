@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Literal
 
+import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -44,16 +45,19 @@ def write_mattes(
             progress(frame - shot.first + 1, len(frames))
 
     try:
-        (_as_film if form == "film" else _as_pictures)(part, mattes(), facts)
+        if form == "film":
+            _as_film(part, mattes(), facts)
+        else:
+            _as_pictures(part, mattes())
         os.replace(part, out)
-    except OSError as error:
+    except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
     finally:
         part.unlink(missing_ok=True)
     return len(frames)
 
 
-def _as_pictures(path: Path, mattes: Iterator[tuple[int, NDArray[np.uint8]]], facts: Facts) -> None:
+def _as_pictures(path: Path, mattes: Iterator[tuple[int, NDArray[np.uint8]]]) -> None:
     with zipfile.ZipFile(path, "w", zipfile.ZIP_STORED) as out:
         for frame, matte in mattes:
             out.writestr(f"{frame:06}.png", cv2.imencode(".png", matte)[1].tobytes())
