@@ -23,6 +23,7 @@ def test_handles_and_numbers_say_the_same(at: Page):
     expect(at.get_by_label("Width", exact=True)).to_have_value(re.compile(r"^(59|60)\d\."))
     x, y = centre(at, "turn")
     drag(at, (x, y), (x + 200, y + 40))
+    expect(at.get_by_label("Rotation", exact=True)).not_to_have_value("0.0")
     assert 20 < number(at, "Rotation") < 130
     x, y = centre(at, "feather_out")
     drag(at, (x, y), (x + 20, y + 20))
