@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import carried, is_cut, legs, shrunk
+from cravo.core.cutout.carry import carried, glance, is_cut, legs
 from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Shot, Stroke
@@ -89,7 +89,7 @@ def test_a_lost_thing_is_a_doubt_and_never_an_invented_matte(tmp_path: Path) -> 
 def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
     clip = moving_thing(tmp_path / "cut.mp4", cut_at=15)
     with sight_of(clip) as sight:
-        small = [shrunk(sight.picture(frame)) for frame in (13, 14, 15)]
+        small = [glance(sight.picture(frame)) for frame in (13, 14, 15)]
         assert is_cut(small[1], small[2])
         assert not is_cut(small[0], small[1])
     part = CutOut(sort="thing", strokes=[across(clip, 8)], span=(0, 23))

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from cravo.core.cutout.cut import STEPS, contrast, cut, distance
 
 
-def cost(labels: np.ndarray, leaning: np.ndarray, borders: list[np.ndarray]) -> float:
+def cost(labels: np.ndarray, leaning: np.ndarray, borders: np.ndarray) -> float:
     """What a labelling costs: pixels against their leaning, and borders between different neighbours."""
     total = float(np.where(labels, np.maximum(-leaning, 0), np.maximum(leaning, 0)).sum())
     height, width = labels.shape
-    for price, (dy, dx, _) in zip(borders, STEPS, strict=True):
+    for price, (dy, dx) in zip(borders, STEPS, strict=True):
         for y, x in product(range(height), range(width)):
             if 0 <= y + dy < height and 0 <= x + dx < width and labels[y, x] != labels[y + dy, x + dx]:
                 total += float(price[y, x])

@@ -28,7 +28,7 @@ def test_a_moving_thing_differs_from_what_lies_behind_and_the_rest_does_not(clip
         behind = Surroundings(lambda frame: reader.read(frame).to_rgb(), 0, 39, WIDTH, HEIGHT)
         for frame in (5, 17, 26):
             picture = reader.read(frame).to_rgb()
-            away = behind.behind(frame, picture, WHOLE, lambda frame=frame: ~clip.truth[frame])
+            away = behind.behind(frame, picture, picture, WHOLE, lambda frame=frame: ~clip.truth[frame])
             known = away >= 0
             thing, rest = away[clip.truth[frame] & known], away[~clip.truth[frame] & known]
             assert known.mean() > 0.8
@@ -40,5 +40,5 @@ def test_where_nothing_agrees_nothing_is_known(tmp_path: Path) -> None:
     random = np.random.default_rng(1)
     flat = [np.full((HEIGHT, WIDTH, 3), random.integers(30, 200), np.uint8) for _ in range(40)]
     behind = Surroundings(lambda frame: flat[frame], 0, 39, WIDTH, HEIGHT)
-    away = behind.behind(20, flat[20], WHOLE, lambda: np.ones((HEIGHT, WIDTH), bool))
+    away = behind.behind(20, flat[20], flat[20], WHOLE, lambda: np.ones((HEIGHT, WIDTH), bool))
     assert (away == -1).all()

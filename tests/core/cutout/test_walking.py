@@ -10,8 +10,9 @@ import pytest
 from tests.footage import make_clip, textured
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import is_cut, shrunk
+from cravo.core.cutout.carry import glance, is_cut
 from cravo.core.cutout.lasting import Lasting
+from cravo.core.cutout.masks import place_of
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
@@ -20,7 +21,7 @@ from cravo.core.footage.reader import Reader
 
 
 def _cut_between(one: np.ndarray, other: np.ndarray) -> bool:
-    return is_cut(shrunk(one), shrunk(other))
+    return is_cut(glance(one), glance(other))
 
 
 def test_another_place_in_the_same_colours_is_a_cut_and_a_flash_is_none() -> None:
@@ -41,12 +42,11 @@ def test_what_is_hidden_goes_on_as_it_went() -> None:
     flow[..., 0] = -6  # from a frame to the one before
     thing = Lasting(disc(0), window)
     for frame in range(1, 6):
-        thing.move(window, flow)
+        thing.move(window, place_of(flow))
         thing.learn(disc(frame), 0.5)
     nothing = np.zeros((HEIGHT, WIDTH), bool)
-    still = np.zeros_like(flow)
     for frame in range(6, 16):
-        thing.move(window, flow if frame == 6 else still)
+        thing.move(window, place_of(flow if frame == 6 else np.zeros_like(flow)))
         thing.learn(nothing, 0.0)
     found = thing.shape > 0.5
     assert (found & disc(15)).sum() / (found | disc(15)).sum() > 0.85

@@ -15,7 +15,7 @@ from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
 from cravo.core.cutout.masks import enlarged, grey_of
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
-from cravo.core.cutout.window import Pixels, bounds
+from cravo.core.cutout.window import Pixels, bounds, reduced
 from cravo.core.document import CutOut, Shot, Sort, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
@@ -68,31 +68,32 @@ def legs(shot: Shot, part: CutOut, first: int, last: int) -> list[Leg]:
 def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
     strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
-    sort = part.sort or sort_of(sight, leg.anchor, strokes)
     engine = Prompted(part.engine) if part.engine else None
-    start, walk = _begun(sight, sort, leg.anchor, strokes, engine)
+    sort, start = sight.once(leg.key, lambda: _first(sight, part, leg.anchor, strokes, engine))
+    walk = Crowd(sight, leg.anchor, strokes) if start is None else Walk(sight, sort, start, engine)
+    if start is None:
+        start = walk.step(leg.anchor)
     fine = Fine() if part.fine and sort != "thing" and sight.people(leg.anchor) is not None else None
     yield leg.anchor, kept(sight, start, fine)
     if start.empty and sort != "everyone":
         return
-    before = shrunk(sight.picture(leg.anchor))
+    before = glance(sight.picture(leg.anchor))
     for frame in leg.frames[1:]:
-        now = shrunk(sight.picture(frame))
+        now = glance(sight.picture(frame))
         if is_cut(before, now):
             return
         before = now
         yield frame, kept(sight, walk.step(frame), fine)
 
 
-def _begun(
-    sight: Sight, sort: Sort, frame: int, strokes: list[Stroke], engine: Prompted | None
-) -> tuple[Solved, Walk | Crowd]:
-    """The decision of the frame with strokes, and what goes on from it."""
+def _first(
+    sight: Sight, part: CutOut, frame: int, strokes: list[Stroke], engine: Prompted | None
+) -> tuple[Sort, Solved | None]:
+    """The sort of what is under the strokes, and the decision of their frame; None for a crowd, which has no first."""
+    sort = part.sort or sort_of(sight, frame, strokes)
     if sort == "everyone" and sight.people(frame) is not None:
-        crowd = Crowd(sight, frame, strokes)
-        return crowd.step(frame), crowd
-    start = careful(sight, frame, strokes, sort, engine)
-    return start, Walk(sight, sort, start, engine)
+        return sort, None
+    return sort, careful(sight, frame, strokes, sort, engine)
 
 
 def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
@@ -103,7 +104,7 @@ def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
     alpha = enlarged(view_of(sight, solved), solved.alpha, pixels_of(sight, solved))
     if fine is not None:
         alpha = fine.alpha(sight, solved, alpha)
-    values = np.rint(alpha * 255).astype(np.uint8)
+    values = cv2.convertScaleAbs(alpha, alpha=255)
     inner, of = bounds(values > 2), solved.window.box
     box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)
     return Kept(box, np.ascontiguousarray(values[inner.top : inner.bottom, inner.left : inner.right]), mark)
@@ -143,9 +144,9 @@ def is_cut(one: Pixels, other: Pixels) -> bool:
     return bool(place < OTHER_PLACE or (place < LESS_PLACE and colours < OTHER_COLOURS))
 
 
-def shrunk(picture: Pixels) -> Pixels:
+def glance(picture: Pixels) -> Pixels:
     """A picture as `is_cut` looks at it."""
-    return cv2.resize(picture, (160, 90), interpolation=cv2.INTER_AREA)
+    return reduced(picture, 160, 90)
 
 
 def _blurred(small: Pixels) -> Pixels:

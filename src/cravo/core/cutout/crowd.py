@@ -25,7 +25,7 @@ class Crowd:
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one, or of the first one."""
         window = self._sight.whole
-        alpha = self._people.see(window.cut(self._sight.picture(frame)))
+        alpha = self._people.see(self._sight.view(frame, window))
         gone = [walk.last if frame == self._began else walk.step(frame) for walk in self._without]
         for one in gone:
             alpha = alpha * (1 - grown(window.shows(one.alpha, one.window), 1))

@@ -10,6 +10,7 @@ Floats = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 
 RARE = 0.004  # probability of any value
+LEVELS = 255  # of a value, as it is looked up
 
 
 class Cue:
@@ -37,11 +38,9 @@ class Cue:
         table = self._expected
         if self._inside is not None and self._outside is not None:
             table = np.clip(np.log((self._inside + RARE) / (self._outside + RARE)), -self._most, self._most)
-        place = values * (len(table) - 1)
-        low = np.clip(place.astype(np.int32), 0, len(table) - 2)
-        share = np.clip(place - low, 0, 1)
-        said = table[low] * (1 - share) + table[low + 1] * share
-        return np.where(values < 0, np.float32(0), said).astype(np.float32)
+        fine = np.interp(np.arange(LEVELS) / (LEVELS - 1), np.linspace(0, 1, len(table)), table)
+        levels = np.where(values < 0, np.float32(LEVELS), values * np.float32(LEVELS - 1)).astype(np.uint8)
+        return np.asarray(cv2.LUT(levels, np.append(fine, 0).astype(np.float32)), np.float32)
 
     def _histogram(self, values: Floats, where: Mask) -> Floats | None:
         chosen = values[where]

@@ -6,8 +6,11 @@ Only pixels that are in doubt are nodes; those that are decided push their neigh
 
 from __future__ import annotations
 
+import math
+
 import cv2
 import maxflow
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,62 +19,99 @@ Mask = NDArray[np.bool_]
 
 SMOOTH = 5.0  # what a border costs where both sides look the same
 BASE = 0.3  # and where they differ strongly
-DIAGONAL = 1 / np.sqrt(2)
-STEPS = ((0, 1, 1.0), (1, 0, 1.0), (1, 1, DIAGONAL), (1, -1, DIAGONAL))
+STEPS = np.array([(0, 1), (1, 0), (1, 1), (1, -1)])  # down, right: to the neighbours that a pixel is compared with
+WEIGHTS = np.array([1, 1, math.sqrt(0.5), math.sqrt(0.5)], np.float32)
+LARGEST = 3 * 255**2  # squared difference of two colours
 
 
-def contrast(lab: NDArray[np.uint8]) -> list[Floats]:
-    """What a border between each pixel and its right, lower, lower right and lower left neighbour costs."""
-    values = lab.astype(np.float32)
-    apart = [_apart(values, dy, dx) for dy, dx, _ in STEPS]
-    beta = 1 / (2 * float(np.mean(apart[0]) + np.mean(apart[1])) / 2 + 1e-6)
-    return [(SMOOTH * np.exp(-beta * one) + BASE) * np.float32(w) for one, (_, _, w) in zip(apart, STEPS, strict=True)]
+def contrast(lab: NDArray[np.uint8]) -> Floats:
+    """What a border between each pixel and its right, lower, lower right and lower left neighbour costs, (4, h, w)."""
+    apart = _apart(lab)
+    beta = 1 / (float(apart[:2].mean()) + 1e-6) / 2
+    table = (SMOOTH * np.exp(-beta * np.arange(LARGEST + 1)) + BASE).astype(np.float32)
+    return _looked_up(apart, table)
 
 
-def _apart(values: Floats, dy: int, dx: int) -> Floats:
-    out = np.zeros(values.shape[:2], np.float32)
-    mine, other = _pairs(values.shape[:2], dy, dx)
-    difference = values[mine] - values[other]
-    out[mine] = np.einsum("ijk,ijk->ij", difference, difference)
-    return out
+@nb.njit(cache=True, nogil=True)
+def _apart(lab: NDArray[np.uint8]) -> NDArray[np.int32]:
+    """Squared differences of the colours of neighbours; 0 where there is none."""
+    height, width, _ = lab.shape
+    apart = np.zeros((4, height, width), np.int32)
+    for k in range(4):
+        dy, dx = STEPS[k]
+        for y in range(height - dy):
+            for x in range(max(-dx, 0), width - max(dx, 0)):
+                total = np.int32(0)
+                for c in range(3):
+                    difference = np.int32(lab[y, x, c]) - np.int32(lab[y + dy, x + dx, c])
+                    total += difference * difference
+                apart[k, y, x] = total
+    return apart
 
 
-def _pairs(shape: tuple[int, ...], dy: int, dx: int) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
-    """Where pixels that have such a neighbour lie, and where their neighbours do."""
-    height, width = shape
-    left, right = max(-dx, 0), width - max(dx, 0)
-    return np.s_[: height - dy, left:right], np.s_[dy:, left + dx : right + dx]
+@nb.njit(cache=True, nogil=True)
+def _looked_up(apart: NDArray[np.int32], table: Floats) -> Floats:
+    costs = np.empty(apart.shape, np.float32)
+    _, height, width = apart.shape
+    for k in range(4):
+        for y in range(height):
+            for x in range(width):
+                costs[k, y, x] = table[apart[k, y, x]] * WEIGHTS[k]
+    return costs
 
 
-def cut(leaning: Floats, borders: list[Floats], sure: float = 7.0) -> Mask:
+def cut(leaning: Floats, borders: Floats, sure: float = 7.0) -> Mask:
     """The cheapest set of pixels. `leaning` is how much each one belongs (above 0) or does not (below 0), in nats.
 
     Pixels leaning by `sure` or more are taken as decided.
     """
-    open_ = np.abs(leaning) < sure
     chosen = leaning > 0
+    open_ = np.abs(leaning) < sure
     count = int(np.count_nonzero(open_))
     if count == 0:
         return chosen
     number = np.full(leaning.shape, -1, np.int32)
     number[open_] = np.arange(count, dtype=np.int32)
-    push = leaning.astype(np.float64)
-    graph = maxflow.Graph[float](count, 4 * count)
-    graph.add_nodes(count)
-    for cost, (dy, dx, _) in zip(borders, STEPS, strict=True):
-        mine, other = _pairs(leaning.shape, dy, dx)
-        a, b, price = number[mine], number[other], cost[mine]
-        both = (a >= 0) & (b >= 0)
-        graph.add_edges(a[both], b[both], price[both], price[both])
-        for node, fixed, here, there in ((a, b, mine, other), (b, a, other, mine)):
-            edge = (node >= 0) & (fixed < 0)
-            push[here] += np.where(edge, np.where(chosen[there], price, -price), 0)
-    pushed = push[open_]
-    graph.add_grid_tedges(np.arange(count), np.maximum(pushed, 0), np.maximum(-pushed, 0))
+    ones, others, prices, push = _edges(number, leaning.astype(np.float32), chosen, borders, count)
+    graph = maxflow.Graph[float](count, len(ones))
+    nodes = graph.add_nodes(count)
+    graph.add_edges(ones, others, prices, prices)
+    graph.add_grid_tedges(nodes, np.maximum(push, 0), np.maximum(-push, 0))
     graph.maxflow()
-    chosen = chosen.copy()
-    chosen[open_] = ~graph.get_grid_segments(np.arange(count))
+    chosen[open_] = ~graph.get_grid_segments(nodes)
     return chosen
+
+
+@nb.njit(cache=True, nogil=True)
+def _edges(
+    number: NDArray[np.int32], leaning: Floats, chosen: Mask, borders: Floats, count: int
+) -> tuple[NDArray[np.int32], NDArray[np.int32], Floats, Floats]:
+    """Edges between open pixels with what they cost, and how much each open pixel is pushed by itself and by decided
+    neighbours. `number` is -1 on decided pixels."""
+    height, width = number.shape
+    ones, others = np.empty(4 * count, np.int32), np.empty(4 * count, np.int32)
+    prices, push = np.empty(4 * count, np.float32), np.empty(count, np.float32)
+    n = 0
+    for y in range(height):
+        for x in range(width):
+            if number[y, x] >= 0:
+                push[number[y, x]] = leaning[y, x]
+    for y in range(height):
+        for x in range(width):
+            here = number[y, x]
+            for k in range(4):
+                yy, xx = y + STEPS[k, 0], x + STEPS[k, 1]
+                if yy >= height or xx >= width or xx < 0:
+                    continue
+                there, price = number[yy, xx], borders[k, y, x]
+                if here >= 0 and there >= 0:
+                    ones[n], others[n], prices[n] = here, there, price
+                    n += 1
+                elif here >= 0:
+                    push[here] += price if chosen[yy, xx] else -price
+                elif there >= 0:
+                    push[there] += price if chosen[y, x] else -price
+    return ones[:n], others[:n], prices[:n], push
 
 
 def distance(mask: Mask) -> Floats:

@@ -44,6 +44,7 @@ class Solved:
     alpha: Floats
     leaning: Floats  # nats that spoke for each pixel
     people: Floats | None = None
+    network: People | None = None  # that has seen the frame
     others: Floats | None = None  # people who are somebody else
     hid: Floats | None = None  # where somebody else was of late
     shape: Floats | None = None  # where the thing was of late, also where something hides it
@@ -79,15 +80,22 @@ def quick(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: P
 
 def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
     """The same close to the thing, with all that is known."""
-    solved = _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, True, engine)
+    everybody = sight.people(frame)
+    solved = _solved(sight, frame, sight.whole, strokes, sort, everybody, None, sort == "thing", engine)
     for _ in range(WINDOWS):
         if solved.empty:
-            break
+            return solved
         window = around(solved.box(), *sight.size)
         if window.box == solved.window.box:
             break
-        people = None if solved.people is None else People().around(sight.picture(frame), solved.box(), window)
+        people = None if everybody is None else window.shows(everybody, sight.whole)
         solved = _solved(sight, frame, window, strokes, sort, people, solved, True, engine)
+    if sort == "thing" or everybody is None:
+        return solved
+    network = People()
+    near = network.around(sight.picture(frame), solved.box(), solved.window)
+    solved = _solved(sight, frame, solved.window, strokes, sort, near, solved, True, engine)
+    solved.network = network
     return solved
 
 
@@ -102,8 +110,7 @@ def _solved(
     behind: bool,
     engine: Prompted | None,
 ) -> Solved:
-    picture = sight.picture(frame)
-    view = window.cut(picture)
+    view = sight.view(frame, window)
     lab = lab_of(view)
     this, other = drawn(strokes, window, True), drawn(strokes, window, False)
     prior = _prior(lab, window, this, other, sort, people, before)
@@ -111,7 +118,7 @@ def _solved(
         prior = prior + ASKED * network_cue().leaning(engine.opacity(view, spots_in(this), spots_in(other)))
     away = None
     if behind:
-        away = scaled_difference(sight.difference(frame, picture, window, lambda: prior < -1))
+        away = scaled_difference(sight.difference(frame, window, lambda: prior < -1))
     if behind and before is not None and sort == "thing":
         prior = prior + moves_with(sight, frame, window, window.shows(before.alpha, before.window) > 0.5)
     inside, leaning = _in_rounds(lab, window, prior, this, other, sort, away)
@@ -119,7 +126,7 @@ def _solved(
         inside = connected(inside, this)
     others = None if people is None else strangers(people, inside)
     shape = inside.astype(np.float32)
-    return Solved(frame, window, inside, softened(view, inside), leaning, people, others, shape=shape)
+    return Solved(frame, window, inside, softened(view, inside), leaning, people, others=others, shape=shape)
 
 
 def _in_rounds(
@@ -195,4 +202,4 @@ def strangers(people: Floats, inside: Mask) -> Floats:
 
 def view_of(sight: Sight, solved: Solved) -> Pixels:
     """The pixels that a decision was made on."""
-    return solved.window.cut(sight.picture(solved.frame))
+    return sight.view(solved.frame, solved.window)

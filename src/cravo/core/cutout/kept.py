@@ -39,10 +39,7 @@ class Kept:
         if self.box.empty:
             return values
         if pixel == 1.0:
-            mine = Box(
-                max(self.box.left, box.left), max(self.box.top, box.top),
-                min(self.box.right, box.right), min(self.box.bottom, box.bottom),
-            )  # fmt: skip
+            mine = self.box.common(box)
             if not mine.empty:
                 values[_within(mine, box)] = self.alpha[_within(mine, self.box)] * np.float32(1 / 255)
             return values

@@ -13,6 +13,7 @@ from cravo.core.cutout.window import Floats, Window
 SEEN = 0.25  # share of it that must be seen for its movement to be measured
 BEHIND = 0.05  # share of it that must lie behind something to be hidden by it
 MOST = 0.5  # and of it, for its turning and growing
+LEARN = 0.3  # of what is seen more of it than was known
 STEADY = 0.6  # how much of its movement it keeps from frame to frame
 
 
@@ -28,13 +29,13 @@ class Lasting:
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
 
-    def move(self, window: Window, flow: Floats, trust: Floats | float = 1.0) -> Floats:
-        """Into the window of the frame that a flow leads from; returns what of it ought to be seen there.
+    def move(self, window: Window, place: Floats, trust: Floats | float = 1.0) -> Floats:
+        """Into the window of another frame; returns what of it ought to be seen there.
 
-        `trust` is how far the flow is to be believed, 0..1.
+        `place` is where each pixel of that window was in the last frame; `trust` is how far that is to be believed, 0..1.
         """
-        seen = np.asarray(remapped(window.shows(self.seen, self.window), flow) * trust, np.float32)
-        self.movement = self._moves(seen, flow, window)
+        seen = np.asarray(remapped(window.shows(self.seen, self.window), place) * trust, np.float32)
+        self.movement = self._moves(seen, place, window)
         shape = window.shows(self.shape, self.window)
         size = shape.shape[::-1]
         self.shape = cv2.warpAffine(shape, self.movement, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
@@ -47,13 +48,18 @@ class Lasting:
         self.shape = np.asarray(self.shape * (1 - share) + self.seen * share, np.float32)
         self.hidden = 0 if np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2 else self.hidden + 1
 
+    def widen(self) -> None:
+        """What is seen of it now may be more than was known."""
+        now = np.count_nonzero(self.seen) / self.window.scale**2
+        self.usual += max(now - self.usual, 0.0) * LEARN
+
     def lacking(self, front: Floats) -> float:
         """The share of it that is not seen, if what is in front may hide that, 0..1."""
         usual = max(self.usual * self.window.scale**2, 1.0)
         behind = float((self.shape * front).sum()) / usual
         return min(max(1 - np.count_nonzero(self.seen > 0.5) / usual, 0.0), 1.0) if behind > BEHIND else 0.0
 
-    def _moves(self, seen: Floats, flow: Floats, window: Window) -> NDArray[np.float64]:
+    def _moves(self, seen: Floats, place: Floats, window: Window) -> NDArray[np.float64]:
         """As the pixels that are seen of it move as a whole; where there are few, as it went.
 
         Of a part that is seen only the shift is believed: its turning and growing says little about the rest.
@@ -65,7 +71,7 @@ class Lasting:
             return np.array([[1.0, 0, -dx], [0, 1.0, -dy]])
         pick = slice(None, None, max(len(rows) // 400, 1))
         here = np.column_stack([columns, rows])[pick].astype(np.float32)
-        there = here + flow[rows, columns][pick]
+        there = np.ascontiguousarray(place[rows, columns][pick])
         matrix = None
         if len(rows) > MOST * usual:
             matrix, _ = cv2.estimateAffinePartial2D(here, there, ransacReprojThreshold=1.0)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.cut import Mask, distance
-from cravo.core.cutout.window import Floats, Pixels
+from cravo.core.cutout.window import Floats, Pixels, bounds
 
+GUIDED = 6  # pixels beyond a decision that a guided filter can change
 RING = 0.5  # of the thing's size: what around it counts as its background
 
 
@@ -64,8 +66,12 @@ def size_of(inside: Mask) -> float:
 
 def softened(view: Pixels, inside: Mask) -> Floats:
     """A decision as a matte with a soft border that follows the picture (guided filter, He, Sun, Tang 2013)."""
-    soft = cv2.ximgproc.guidedFilter(view, inside.astype(np.float32), 2, 60.0)
-    return np.clip(soft, 0, 1)
+    soft = inside.astype(np.float32)
+    near = bounds(inside).grown(GUIDED).within(*inside.shape[::-1])
+    if not near.empty:
+        part = np.s_[near.top : near.bottom, near.left : near.right]
+        soft[part] = np.clip(cv2.ximgproc.guidedFilter(view[part], soft[part], 2, 60.0), 0, 1)
+    return soft
 
 
 def enlarged(view: Pixels, alpha: Floats, picture: Pixels) -> Floats:
@@ -87,10 +93,19 @@ def enlarged(view: Pixels, alpha: Floats, picture: Pixels) -> Floats:
 
 def place_of(flow: Floats) -> Floats:
     """Where a flow comes from, (h, w, 2) as `cv2.remap` takes it."""
-    return np.indices(flow.shape[:2], np.float32)[::-1].transpose(1, 2, 0) + flow
+    place = flow.copy()
+    place[..., 0] += np.arange(flow.shape[1], dtype=np.float32)
+    place[..., 1] += np.arange(flow.shape[0], dtype=np.float32)[:, None]
+    return place
 
 
-def remapped(values: Floats, flow: Floats) -> Floats:
-    """Values of the frame that a flow leads to, as they lie in this one."""
-    moved = cv2.remap(values, place_of(flow), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+def remapped(values: Floats, place: Floats) -> Floats:
+    """Values of another frame as they lie in this one; `place` is where each pixel was."""
+    moved = cv2.remap(values, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     return np.asarray(moved, np.float32)
+
+
+def most_of(values: NDArray[Any]) -> NDArray[Any]:
+    """The largest of the three channels of each pixel."""
+    one, two, three = cv2.split(values)
+    return np.asarray(cv2.max(cv2.max(one, two), three))

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.cut import Mask
-from cravo.core.cutout.masks import grey_of, grown, shrunk
+from cravo.core.cutout.masks import grey_of, grown, most_of, shrunk
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window
 
@@ -25,7 +25,7 @@ ENOUGH = 2  # frames to each side that tell something
 
 def moves_with(sight: Sight, frame: int, window: Window, inside: Mask) -> Floats:
     """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats."""
-    view, said = window.cut(sight.picture(frame)), []
+    view, said = sight.view(frame, window), []
     for way in (-1, 1):
         told = 0
         for step in STEPS:
@@ -73,4 +73,4 @@ def _missed(view: Pixels, other: Pixels, motion: NDArray[np.float64]) -> Floats:
     )
     near = np.ones((3, 3), np.uint8)
     apart = np.maximum(cv2.subtract(cv2.erode(came, near), view), cv2.subtract(view, cv2.dilate(came, near)))
-    return cv2.blur(apart.max(2).astype(np.float32), (5, 5))
+    return cv2.blur(most_of(apart).astype(np.float32), (5, 5))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from copy import copy
+
 from cravo.core.cutout.window import Floats, Pixels, Window
 from cravo.core.finders.matting import Matting
 from cravo.core.footage.picture import Box
@@ -17,6 +19,12 @@ class People:
     def __init__(self, pixels: int = SEEN) -> None:
         self._matting = Matting(pixels)
         self._fresh = True
+
+    def again(self) -> People:
+        """Another one that has seen the same."""
+        other = copy(self)
+        other._matting = copy(self._matting)
+        return other
 
     def around(self, picture: Pixels, box: Box, window: Window) -> Floats:
         """Opacity of all people in a window around a thing that fills a box of source pixels; 0 farther away."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from threading import Lock
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +17,17 @@ from cravo.core.finders.models import MATTING, has_model
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
+T = TypeVar("T")
 KEPT = 6  # pictures, and views of people
 WHOLE = 512 * 288  # pixels that the network sees of a whole picture
+
+
+class _Shared:
+    """What the directions of one cut-out find for each other."""
+
+    def __init__(self) -> None:
+        self.lock = Lock()
+        self.found: dict[str, Any] = {}
 
 
 class Sight:
@@ -29,30 +39,40 @@ class Sight:
         facts: Facts,
         first: int,
         last: int,
-        surroundings: Surroundings | None = None,
+        beside: Sight | None = None,
     ) -> None:
         self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
         self._open, self._facts = open_reader, facts
         self._reader = open_reader()
         self._lock = Lock()
         self._pictures: OrderedDict[int, Pixels] = OrderedDict()
+        self._views: OrderedDict[tuple[int, Window], Pixels] = OrderedDict()
         self._people: OrderedDict[int, Floats] = OrderedDict()
-        self._beside: Reader | None = None
-        if surroundings is None:
-            beside = self._beside = open_reader()
-            surroundings = Surroundings(
-                lambda frame: beside.read(frame).to_rgb(), first, last, facts.width, facts.height
-            )
-        self.surroundings = surroundings
+        self._reader_behind: Reader | None = None
+        self._shared: _Shared = _Shared() if beside is None else beside._shared
+        if beside is not None:
+            self.surroundings: Surroundings = beside.surroundings
+            return
+        behind = self._reader_behind = open_reader()
+        self.surroundings = Surroundings(
+            lambda frame: behind.read(frame).to_rgb(), first, last, facts.width, facts.height
+        )
 
     def close(self) -> None:
         self._reader.close()
-        if self._beside is not None:
-            self._beside.close()
+        if self._reader_behind is not None:
+            self._reader_behind.close()
 
     def again(self) -> Sight:
-        """The same clip for another direction: what lies behind is shared, the place in the file is not."""
-        return Sight(self._open, self._facts, self.first, self.last, self.surroundings)
+        """The same clip for another direction: what is known is shared, the place in the file is not."""
+        return Sight(self._open, self._facts, self.first, self.last, self)
+
+    def once(self, name: str, make: Callable[[], T]) -> T:
+        """What `make` gives, found by the first direction that asks for it and kept for the others."""
+        with self._shared.lock:
+            if name not in self._shared.found:
+                self._shared.found[name] = make()
+            return self._shared.found[name]
 
     @property
     def size(self) -> tuple[int, int]:
@@ -71,16 +91,28 @@ class Sight:
                     self._pictures.popitem(last=False)
             return self._pictures[frame]
 
+    def view(self, frame: int, window: Window) -> Pixels:
+        """What a window shows of a frame."""
+        with self._lock:
+            known = self._views.get((frame, window))
+        if known is None:
+            known = window.cut(self.picture(frame))
+            with self._lock:
+                self._views[frame, window] = known
+                while len(self._views) > KEPT:
+                    self._views.popitem(last=False)
+        return known
+
     def people(self, frame: int) -> Floats | None:
         """Opacity of all people in the whole window; None where the network is not installed."""
         if not has_model(MATTING):
             return None
         if frame not in self._people:
-            self._people[frame] = People(WHOLE).see(self.whole.cut(self.picture(frame)))
+            self._people[frame] = People(WHOLE).see(self.view(frame, self.whole))
             while len(self._people) > KEPT:
                 self._people.popitem(last=False)
         return self._people[frame]
 
-    def difference(self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
+    def difference(self, frame: int, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
         """How much a window differs from what lies behind; see `Surroundings.behind`."""
-        return self.surroundings.behind(frame, picture, window, still)
+        return self.surroundings.behind(frame, self.picture(frame), self.view(frame, window), window, still)

@@ -7,7 +7,7 @@ agrees with (Lucas, Kanade 1981; forward-backward check of Kalal 2010; RANSAC, F
 
 from __future__ import annotations
 
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 from threading import Lock
@@ -18,29 +18,32 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.window import Floats, Pixels, Window
-from cravo.core.geometry.transforms import Matrix, for_opencv, inverse
+from cravo.core.cutout.window import Floats, Pixels, Window, reduced
+from cravo.core.footage.picture import Box
+from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse
 
 VIEW = 960  # pixels of its long side
 APART = 12  # frames between those that plates are made of
 SPACING = 2 * APART  # frames between two plates, which so are made of the same frames
 EACH_WAY = 5  # frames that a plate is made of, before and after
-BORDER = 0.08  # of the view's size, by which a plate reaches beyond it
+BORDER = 0.1  # of the view's size, by which a plate may reach beyond it
+AROUND = 0.3, 24  # of the size of what is asked for, and view pixels, by which a plate reaches beyond it
 CORNERS = 220
-BACK = 0.8  # pixels by which a corner followed to and fro may miss itself
+BACK = 0.4  # of its pixels, by which a corner followed to and fro may miss itself
+TO_GREY = np.diag([0.5, 0.5, 1.0])  # view pixels to those that corners are followed in
 LEAST = 12  # corners that tell a movement
 KEPT = 40  # views
+PLATES = 6  # that are kept
 
 
 @dataclass(frozen=True, slots=True)
 class Plate:
-    """What stands still around a frame, in the view of that frame shifted by the border."""
+    """What stands still around a frame, in a box of the view of that frame."""
 
-    grey: Pixels  # of the frame itself
-    corners: Floats  # of it, by which others are laid over it
+    box: Box
     values: Pixels  # (h, w, 3)
-    spread: Floats  # how much the frames differ, in code values
-    count: Floats  # frames that show each pixel
+    spread: Pixels  # how much the frames differ, in code values
+    count: Pixels  # frames that show each pixel
 
 
 class Surroundings:
@@ -49,23 +52,27 @@ class Surroundings:
     def __init__(self, read: Callable[[int], Pixels], first: int, last: int, width: int, height: int) -> None:
         scale = min(VIEW / max(width, height), 1.0)
         self._size = max(round(width * scale), 16), max(round(height * scale), 16)
+        wide, tall = (round(BORDER * side) for side in self._size)
+        self._limits = Box(-wide, -tall, self._size[0] + wide, self._size[1] + tall)
         self._to_view = np.diag([self._size[0] / width, self._size[1] / height, 1.0])
         self._read, self._first, self._last = read, first, last
         self._views: OrderedDict[int, Pixels] = OrderedDict()
         self._plates: dict[int, Plate] = {}
-        self._cameras: dict[tuple[int, int], Matrix] = {}
-        self._lock = Lock()
+        self._spots: dict[int, tuple[Pixels, Floats]] = {}
+        self._cameras: defaultdict[int, dict[int, Matrix]] = defaultdict(dict)
+        self._reading, self._making = Lock(), defaultdict[int, Lock](Lock)
 
-    def behind(self, frame: int, picture: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
+    def behind(
+        self, frame: int, picture: Pixels, seen: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
+    ) -> Floats:
         """How much a frame differs from what lies behind, in noise widths, in a window; -1 where nothing is known.
 
-        `still` tells where the window shows what stands still, for the light.
+        `seen` is what the window shows of the picture; `still` tells where it shows what stands still, for the light.
         """
-        view = window.cut(picture)
-        shown = self.shown(frame, picture, view, window, still)
+        shown = self.shown(frame, picture, seen, window, still)
         if shown is None:
             return np.full((window.height, window.width), -1, np.float32)
-        return _compared(view, *shown)
+        return _compared(seen, *shown)
 
     def shown(
         self, frame: int, picture: Pixels, seen: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
@@ -74,40 +81,55 @@ class Surroundings:
 
         `seen` is what the window shows of the picture.
         """
-        with self._lock:
-            at = self._nearest(frame)
-            if at not in self._plates:
-                self._plates[at] = self._made(at)
-            plate = self._plates[at]
-            view = cv2.resize(picture, self._size, interpolation=cv2.INTER_AREA)
-            camera = self._camera(at, frame, plate, _grey(view))
+        at = self._nearest(frame)
+        camera = self._camera(at, frame, picture)
         if camera is None:
             return None
-        into = self._to_view @ inverse(window.matrix)  # window pixels to view pixels
-        matrix = inverse(into) @ camera @ inverse(self._shift())
-        return _laid_under(seen, plate, matrix, still())
+        into = inverse(camera) @ self._to_view @ inverse(window.matrix)  # window pixels to those of the plate's view
+        wanted = _covered(into, window).common(self._limits)
+        if wanted.empty:
+            return None
+        with self._making[at]:
+            plate = self._plate(at, wanted)
+        return _laid_under(seen, plate, inverse(into) @ _from(plate.box), still())
 
     def _nearest(self, frame: int) -> int:
         at = self._first + round((frame - self._first) / SPACING) * SPACING
         return min(at, self._last)
 
-    def _shift(self) -> Matrix:
-        return np.array([[1, 0, BORDER * self._size[0]], [0, 1, BORDER * self._size[1]], [0, 0, 1.0]])
-
     def _view(self, frame: int) -> Pixels:
-        if frame not in self._views:
-            self._views[frame] = cv2.resize(self._read(frame), self._size, interpolation=cv2.INTER_AREA)
-            while len(self._views) > KEPT:
-                self._views.popitem(last=False)
-        self._views.move_to_end(frame)
-        return self._views[frame]
+        with self._reading:
+            if frame not in self._views:
+                self._views[frame] = reduced(self._read(frame), *self._size)
+                while len(self._views) > KEPT:
+                    self._views.popitem(last=False)
+            self._views.move_to_end(frame)
+            return self._views[frame]
 
-    def _made(self, at: int) -> Plate:
+    def _spots_of(self, at: int) -> tuple[Pixels, Floats]:
+        """A frame's grey, and the corners by which others are laid over it."""
+        if at not in self._spots:
+            grey = _grey(self._view(at))
+            self._spots[at] = grey, _corners(grey)
+        return self._spots[at]
+
+    def _plate(self, at: int, wanted: Box) -> Plate:
+        """One that covers a box of the view of its frame."""
+        known = self._plates.get(at)
+        if known is None or not known.box.holds(wanted):
+            more, least = AROUND
+            wide, tall = round(more * wanted.width) + least, round(more * wanted.height) + least
+            box = Box(wanted.left - wide, wanted.top - tall, wanted.right + wide, wanted.bottom + tall)
+            box = (box if known is None else box.joined(known.box)).common(self._limits)
+            known = self._plates[at] = self._made(at, box)
+            for other in list(self._plates)[:-PLATES]:
+                self._plates.pop(other, None)
+        return known
+
+    def _made(self, at: int, box: Box) -> Plate:
         """The middle value of the frames around one."""
-        middle = self._view(at)
-        grey, shift = _grey(middle), self._shift()
-        corners = _corners(grey)
-        size = tuple(round(side * (1 + 2 * BORDER)) for side in self._size)
+        grey, corners = self._spots_of(at)
+        shift, size = inverse(_from(box)), (box.width, box.height)
         layers, shown = [], []
         for way in (1, -1):
             before = np.eye(3)
@@ -127,22 +149,38 @@ class Surroundings:
         middle_layer = layers[0]
         lit = [_in_light_of(layer, middle_layer, known & shown[0]) for layer, known in zip(layers, shown, strict=True)]
         values, spread, count = _middle(np.stack(lit), np.stack(shown))
-        return Plate(grey, corners, values, spread, count)
+        return Plate(box, values, spread, count)
 
-    def _camera(self, at: int, frame: int, plate: Plate, now: Pixels) -> Matrix | None:
+    def _camera(self, at: int, frame: int, picture: Pixels) -> Matrix | None:
         """View pixels of a plate's frame to those of another one; begun from a neighbour that is known."""
-        if (at, frame) not in self._cameras:
-            near = [(abs(f - frame), f) for a, f in self._cameras if a == at]
-            start = self._cameras[at, min(near)[1]] if near and min(near)[0] < SPACING else np.eye(3)
-            found = _movement(plate.grey, plate.corners, now, start)
+        known = self._cameras[at]
+        if frame not in known:
+            near = min(list(known), key=lambda other: abs(other - frame), default=None)
+            start = np.eye(3) if near is None or abs(near - frame) >= SPACING else known[near]
+            found = _movement(*self._spots_of(at), _grey(reduced(picture, *self._size)), start)
             if found is None:
                 return None
-            self._cameras[at, frame] = found
-        return self._cameras[at, frame]
+            known[frame] = found
+        return known[frame]
+
+
+def _from(box: Box) -> Matrix:
+    """Pixels of a box of a picture to those of the picture."""
+    return np.array([[1, 0, box.left], [0, 1, box.top], [0, 0, 1.0]])
+
+
+def _covered(matrix: Matrix, window: Window) -> Box:
+    """Around all that a matrix takes a window to."""
+    low, high = np.array([0, 0, window.width, window.height]).reshape(2, 2)
+    corners = apply(matrix, np.array([low, (high[0], 0), high, (0, high[1])], np.float64))
+    left, top = np.floor(corners.min(0)).astype(int)
+    right, bottom = np.ceil(corners.max(0)).astype(int)
+    return Box(int(left), int(top), int(right), int(bottom))
 
 
 def _grey(view: Pixels) -> Pixels:
-    return cv2.cvtColor(view, cv2.COLOR_RGB2GRAY)
+    """What corners are followed in: a view at half its size."""
+    return cv2.cvtColor(reduced(view, view.shape[1] // 2, view.shape[0] // 2), cv2.COLOR_RGB2GRAY)
 
 
 def _corners(grey: Pixels) -> Floats:
@@ -152,11 +190,19 @@ def _corners(grey: Pixels) -> Floats:
 
 
 def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matrix | None:
-    """Pixels of one view to those of another, by what most of the picture does; None where nothing agrees."""
+    """Pixels of one view to those of another, by what most of the picture does; None where nothing agrees.
+
+    Given are their greys, the corners of the first one's, and what is expected.
+    """
     if len(points) < LEAST:
         return None
-    guess = cv2.perspectiveTransform(points, for_opencv(start)).astype(np.float32)
-    settings: dict[str, Any] = {"winSize": (21, 21), "maxLevel": 3, "flags": cv2.OPTFLOW_USE_INITIAL_FLOW}
+    guess = cv2.perspectiveTransform(points, for_opencv(TO_GREY @ start @ inverse(TO_GREY))).astype(np.float32)
+    settings: dict[str, Any] = {
+        "winSize": (15, 15),
+        "maxLevel": 2,
+        "criteria": (cv2.TERM_CRITERIA_COUNT + cv2.TERM_CRITERIA_EPS, 12, 0.02),
+        "flags": cv2.OPTFLOW_USE_INITIAL_FLOW,
+    }
     found, known, _ = cv2.calcOpticalFlowPyrLK(one, other, points, guess.copy(), **settings)
     again, known_again, _ = cv2.calcOpticalFlowPyrLK(other, one, found, points.copy(), **settings)
     missed = np.linalg.norm(again - points, axis=2).ravel()
@@ -164,15 +210,16 @@ def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matr
     if np.count_nonzero(agreed) < LEAST:
         return None
     source, target = points[agreed] + 0.5, found[agreed] + 0.5
-    matrix, inside = cv2.findHomography(source, target, cv2.RANSAC, 1.5, maxIters=500)
+    matrix, inside = cv2.findHomography(source, target, cv2.RANSAC, 0.75, maxIters=500)
     if matrix is None or np.count_nonzero(inside) < LEAST:
         return None
-    return np.asarray(matrix, np.float64)
+    return np.asarray(inverse(TO_GREY) @ matrix @ TO_GREY, np.float64)
 
 
 def _in_light_of(layer: Pixels, other: Pixels, both: NDArray[np.bool_]) -> Pixels:
     """A layer brightened to what another one shows of the same."""
-    mine, its = layer[both][::7].astype(np.float32), other[both][::7].astype(np.float32)
+    both = both[::3, ::3]
+    mine, its = layer[::3, ::3][both].astype(np.float32), other[::3, ::3][both].astype(np.float32)
     if len(mine) < 200:
         return layer
     return _brightened(layer, np.median((its + 4) / (mine + 4), axis=0))
@@ -184,12 +231,12 @@ def _brightened(view: Pixels, gain: NDArray[np.float64]) -> Pixels:
 
 
 @nb.njit(cache=True, nogil=True)
-def _middle(layers: Pixels, shown: NDArray[np.bool_]) -> tuple[Pixels, Floats, Floats]:
+def _middle(layers: Pixels, shown: NDArray[np.bool_]) -> tuple[Pixels, Pixels, Pixels]:
     """Middle value of those layers that show a pixel, how far half of them lie from it, and their number."""
     count, height, width, _ = layers.shape
     values = np.zeros((height, width, 3), np.uint8)
-    spread = np.zeros((height, width), np.float32)
-    number = np.zeros((height, width), np.float32)
+    spread = np.zeros((height, width), np.uint8)
+    number = np.zeros((height, width), np.uint8)
     held = np.empty(count, np.int32)
     apart = np.empty(count, np.int32)
     seen = np.empty(count, np.int32)
@@ -234,11 +281,11 @@ def _laid_under(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bo
     count = cv2.warpPerspective(plate.count, full, size, flags=cv2.INTER_NEAREST)
     spread = cv2.warpPerspective(plate.spread, full, size)
     known = count >= 3
-    lit = known & still
-    if np.count_nonzero(lit) > 300:
-        gain = np.median((view[lit][::5] + 4.0) / (behind[lit][::5] + 4.0), axis=0)
+    lit = (known & still)[::2, ::2]
+    if np.count_nonzero(lit) > 100:
+        gain = np.median((view[::2, ::2][lit] + 4.0) / (behind[::2, ::2][lit] + 4.0), axis=0)
         behind = _brightened(behind, gain)
-    return behind, np.where(known, spread, np.float32(-1))
+    return behind, np.where(known, spread.astype(np.float32), np.float32(-1))
 
 
 def _compared(view: Pixels, behind: Pixels, spread: Floats) -> Floats:

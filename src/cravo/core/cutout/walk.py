@@ -24,6 +24,7 @@ from cravo.core.cutout.masks import (
     grey_of,
     grown,
     lab_of,
+    most_of,
     overlap,
     place_of,
     remapped,
@@ -31,12 +32,14 @@ from cravo.core.cutout.masks import (
     size_of,
     softened,
 )
-from cravo.core.cutout.people import SEEN, People
+from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
-from cravo.core.cutout.window import Floats, Pixels, Window, around
+from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
 from cravo.core.document import Sort
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
+
+ASKS = 2  # frames, on one of which the network is asked
 
 LEARN = 0.12  # how much a new frame counts against those before it
 FORGET = 0.03  # and where it lacks something that a thing had
@@ -46,9 +49,13 @@ REACH = 0.12  # of the thing's size, that its border may move against itself in 
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
 SOMEBODY = 2.5  # nats against a pixel of somebody else
+CLEAR = 0.9  # agreement of a decision with what was expected
+FITS = 1.15  # of the size of somebody, that a piece may have that is all theirs
 FADES = 0.85  # from frame to frame, that somebody came out from behind the thing
 GONE = 40  # frames after which somebody who is not seen again is forgotten
 LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
+LACKS = 0.85  # of somebody's size, below which a limb is lacking
+LIMB = 0.5  # of somebody's size, that a piece of the same person has at most
 MOST_OTHERS = 12
 BROAD = 384 * 216  # pixels that the network sees of a whole picture
 ALIKE = 16.0  # code values by which a pixel differs from where it came from
@@ -65,9 +72,13 @@ class Walk:
         self._asked: Floats | None = None  # what the engine said of the last frame
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
-        self._people = People(BROAD if sort == "thing" else SEEN) if start.people is not None else None
+        self._people: People | None = None
+        if start.people is not None:
+            self._people = start.network.again() if start.network is not None else People(BROAD)
+        self._rests = 0  # frames since the network was asked
         self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
         self._flow.setFinestScale(1)  # the preset's own bleeds over edges
+        self._flow.setVariationalRefinementIterations(0)
         self._thing = Lasting(start.inside, start.window)
         self._others: list[Lasting] = []
         self._lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
@@ -75,32 +86,32 @@ class Walk:
         view = view_of(sight, start)
         lab, near = lab_of(view), distance(start.inside)
         self._colours.anchor(lab, near > 1, near < -1)
-        picture = sight.picture(start.frame)
-        if start.people is not None and self._people is not None:
-            self._see(picture, start.box(), start.window)
+        if start.people is not None:
             self._note_others(start.people, start.inside, start.window)
-        away = scaled_difference(sight.difference(start.frame, picture, start.window, lambda: near < -1))
+        away = scaled_difference(sight.difference(start.frame, start.window, lambda: near < -1))
         self._learn(start, lab, 1.0, away)
 
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one."""
         last, sight = self.last, self._sight
-        picture = sight.picture(frame)
         window = self._window(last)
-        view, before = window.cut(picture), window.cut(sight.picture(last.frame))
+        view, before = sight.view(frame, window), sight.view(last.frame, window)
         lab = lab_of(view)
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
-        self._thing.move(window, flow)
-        moved = remapped(window.shows(last.alpha, last.window), flow)
-        trust = _trust(view, before, flow)
+        place = place_of(flow)
+        self._thing.move(window, place)
+        moved = remapped(window.shows(last.alpha, last.window), place)
+        trust = _trust(view, before, place)
         shape = self._thing.shape
-        people = self._see(picture, last.box(), window)
-        others = self._where_others(window, flow, trust, people, moved * trust)
-        hid = np.maximum(self._were_others(flow.shape[:2]), _still_hid(last, window, flow))
+        people = self._people_here(frame, window, place)
+        others = self._where_others(window, place, trust, people, moved * trust)
+        hid = np.maximum(self._were_others(view.shape[:2]), _still_hid(last, window, place))
         prior = self._prior(moved, shape, trust * (1 - hid))
         strange = _strange(flow, self._thing.movement, window)
-        away = scaled_difference(sight.difference(frame, picture, window, lambda: moved < 0.1))
-        seen = self._plate_cue.leaning(away) + self._motion_cue.leaning(strange) * (1 - hid)
+        away = scaled_difference(sight.difference(frame, window, lambda: moved < 0.1))
+        mixed = max(self._lurking, FADES * last.mixed)
+        # Where two look alike, the way they go tells them apart.
+        seen = self._plate_cue.leaning(away) + (1 + mixed) * self._motion_cue.leaning(strange) * (1 - hid)
         if people is not None:
             seen += self._people_cue.leaning(people)
         self._asked = self._ask(view, moved > 0.5)
@@ -108,33 +119,51 @@ class Walk:
             seen += self._engine_cue.leaning(self._asked)
         # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
         seen = np.where(seen > 0, seen * (1 - others), seen) - SOMEBODY * others
-        if people is not None and self._others and self._sort == "person":
-            seen += people * self._whose(people, moved, others, lab)
+        lacks = np.count_nonzero(moved > 0.5) < LACKS * self._thing.usual * window.scale**2
+        if people is not None and self._sort == "person" and (self._others or lacks):
+            against = self._against.leaning(lab)
+            bodies = self._bodies(people, moved, others, against)
+            seen += people * (1.5 * against + APART * bodies)
+            if lacks:  # a limb that was lost comes back with the rest of the body
+                prior = np.where(bodies > 0, np.maximum(prior, -1), prior)
         leaning = prior + self._colours.leaning(lab) + seen
         inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
+        if self._others:
+            inside = _without_strays(inside, shape)
         solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
         if people is not None:
             self._note_others(people, inside, window)
         others_now = self._were_others(inside.shape) if people is None or self._sort != "thing" else people
         solved.others, solved.hid = others_now, np.maximum(others_now, UNCOVERED * hid)
         expected = max(int(np.count_nonzero(shape > 0.5)), 1)
-        solved.mixed = max(self._lurking, FADES * last.mixed)
+        solved.mixed = mixed
         solved.agreement = overlap(inside, moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
         self._thing.learn(inside, self._fresh(inside) * (1 - np.minimum(solved.hid * 1.5, 1)))
+        if solved.agreement > CLEAR and not (others_now[inside] > 0.5).any():
+            self._thing.widen()
         solved.shape = self._thing.shape
         if not solved.empty:
             self._learn(solved, lab, LEARN, away, strange)
         self.last = solved
         return solved
 
-    def _see(self, picture: Pixels, box: Box, window: Window) -> Floats | None:
-        """The people in a window; of somebody before a thing the network must see more than what is near it."""
+    def _people_here(self, frame: int, window: Window, place: Floats) -> Floats | None:
+        """The people in a window: the network is asked now and then, between they move on."""
+        last, self._rests = self.last, (self._rests + 1) % ASKS
+        if self._people is None or last.people is None:
+            return None
+        if self._rests:
+            return remapped(window.shows(last.people, last.window), place)
+        return self._see(frame, last.box(), window)
+
+    def _see(self, frame: int, box: Box, window: Window) -> Floats | None:
+        """What the network sees; of somebody before a thing it must see more than what is near it."""
         if self._people is None:
             return None
         if self._sort == "thing":
-            return window.shows(self._people.see(self._sight.whole.cut(picture)), self._sight.whole)
-        return self._people.around(picture, box, window)
+            return window.shows(self._people.see(self._sight.view(frame, self._sight.whole)), self._sight.whole)
+        return self._people.around(self._sight.picture(frame), box, window)
 
     def _ask(self, view: Pixels, expected: Mask) -> Floats | None:
         """What an engine says of where the thing is expected."""
@@ -151,7 +180,9 @@ class Walk:
         box = last.box()
         dx, dy = (int(v) for v in self._thing.speed)
         near = Box(box.left + dx, box.top + dy, box.right + dx, box.bottom + dy).within(*self._sight.size)
-        return last.window if near.empty else around(near, *self._sight.size)
+        if near.empty or suits(last.window, near, *self._sight.size):
+            return last.window
+        return around(near, *self._sight.size)
 
     def _prior(self, moved: Floats, shape: Floats, trust: Floats) -> Floats:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
@@ -166,15 +197,15 @@ class Walk:
         return prior.astype(np.float32)
 
     def _where_others(
-        self, window: Window, flow: Floats, trust: Floats, people: Floats | None, moved: Floats
+        self, window: Window, place: Floats, trust: Floats, people: Floats | None, moved: Floats
     ) -> Floats:
         """How much each pixel is expected to be somebody else, 0..1."""
-        expected = np.zeros(flow.shape[:2], np.float32)
+        expected = np.zeros(place.shape[:2], np.float32)
         if people is None:
             return expected
         mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
         for one in self._others:
-            seen = one.move(window, flow, trust)
+            seen = one.move(window, place, trust)
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
             expected = np.maximum(expected, np.maximum(seen, one.shape * (1 - mine)))
             # Who is hidden by the thing comes out from behind it, if anybody does.
@@ -191,11 +222,6 @@ class Walk:
         """Where others were seen in the last frame."""
         return np.max([np.zeros(shape, np.float32), *(grown(one.seen, 2) for one in self._others)], axis=0)
 
-    def _whose(self, people: Floats, moved: Floats, others: Floats, lab: NDArray[np.uint8]) -> Floats:
-        """How much the person at each pixel is the one, rather than somebody else."""
-        against = self._against.leaning(lab)
-        return np.asarray(1.5 * against + APART * self._bodies(people, moved, others, against), np.float32)
-
     def _bodies(self, people: Floats, moved: Floats, others: Floats, against: Floats) -> Floats:
         """1 on people who stand apart and are the one, 2 where one was hidden before, -1 on others, 0 where unclear."""
         apart = shrunk(people > 0.5, 2).astype(np.uint8)
@@ -203,12 +229,14 @@ class Walk:
         votes = np.zeros(count, np.float32)
         mine, its = (moved > 0.5) & (others < 0.5), others > 0.5
         usual = self._thing.usual * self._thing.window.scale**2
+        expected = max(usual, np.count_nonzero(self._thing.shape > 0.5))
         lost = np.count_nonzero(mine) < 0.2 * usual
         for i in range(1, count):
             body = labels == i
             a, b = np.count_nonzero(mine & body), np.count_nonzero(its & body)
             if a + b and a > 3 * b:
-                votes[i] = 1 - self._lurking
+                # A piece that is too large for it holds somebody else as well.
+                votes[i] = (1 - self._lurking) * (stats[i, 4] < FITS * expected)
             elif a + b and b > 3 * a:
                 votes[i] = -1
             # Somebody who was hidden is known again by colours.
@@ -220,19 +248,39 @@ class Walk:
     def _note_others(self, people: Floats, inside: Mask, window: Window) -> None:
         """Take in where somebody else is seen: each piece belongs to whom it covers most, or to somebody new."""
         count, labels, stats, _ = cv2.connectedComponentsWithStats(strangers(people, inside).astype(np.uint8))
-        seen = [np.zeros(inside.shape, bool) for _ in self._others]
+        pieces: list[list[Mask]] = [[] for _ in self._others]
         fresh = []
         for i in range(1, count):
             piece = labels == i
             shares = [float(np.maximum(one.seen, one.shape)[piece].mean()) for one in self._others]
             if shares and max(shares) > 0.1:
-                seen[int(np.argmax(shares))] |= piece
-            elif stats[i, 4] > LEAST * np.count_nonzero(inside):
+                pieces[int(np.argmax(shares))].append(piece)
+            elif self._is_somebody(piece, int(stats[i, 4]), inside):
                 fresh.append(Lasting(piece, window))
-        for one, where in zip(self._others, seen, strict=True):
+        others = []
+        for one, theirs in zip(self._others, pieces, strict=True):
+            where = np.logical_or.reduce([*theirs, np.zeros(inside.shape, bool)])
+            if self._are_limbs(one, where, inside):
+                continue
+            others.append(one)
             one.learn(where, np.where(where, 1.0, np.where(inside, 0.0, LEARN)).astype(np.float32))
-        known = [one for one in self._others if one.hidden < GONE and (one.shape > 0.5).any()]
+            one.widen()
+        known = [one for one in others if one.hidden < GONE and (one.shape > 0.5).any()]
         self._others = (known + fresh)[:MOST_OTHERS]
+
+    def _are_limbs(self, one: Lasting, seen: Mask, inside: Mask) -> bool:
+        """Whether all that is seen of somebody else are limbs of the thing: it lacks some, and with these it is whole."""
+        scale, mine, theirs = one.window.scale**2, np.count_nonzero(inside), np.count_nonzero(seen)
+        whole = self._thing.usual * scale
+        if not 0 < theirs < LIMB * one.usual * scale or mine > LACKS * whole or mine + theirs > FITS * whole:
+            return False
+        return bool((grown(seen, 3)[inside] > 0).any()) and not _leaves(seen)
+
+    def _is_somebody(self, piece: Mask, size: int, inside: Mask) -> bool:
+        """Whether a piece of people is somebody else, not a limb of the one that was overlooked."""
+        if bool((grown(piece, 3)[inside] > 0).any()):
+            return bool(size > LIMB * self._thing.usual * self._thing.window.scale**2)
+        return bool(size > LEAST * np.count_nonzero(inside))
 
     def _learn(
         self,
@@ -267,18 +315,23 @@ class Walk:
                 self._against.anchor(lab, inside, others)
 
 
-def _trust(view: Pixels, before: Pixels, flow: Floats) -> Floats:
+def _leaves(piece: Mask) -> bool:
+    """Whether a piece goes on outside the window."""
+    return bool(piece[0].any() or piece[-1].any() or piece[:, 0].any() or piece[:, -1].any())
+
+
+def _trust(view: Pixels, before: Pixels, place: Floats) -> Floats:
     """How far a flow is to be believed, 0..1: by whether a pixel looks as where it comes from."""
-    came = cv2.remap(before, place_of(flow), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    apart = cv2.absdiff(cv2.blur(view, (3, 3)), cv2.blur(came, (3, 3))).max(2).astype(np.float32)
+    came = cv2.remap(before, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    apart = most_of(cv2.absdiff(cv2.blur(view, (3, 3)), cv2.blur(came, (3, 3)))).astype(np.float32)
     return np.exp(-((apart / ALIKE) ** 2))
 
 
-def _still_hid(last: Solved, window: Window, flow: Floats) -> Floats:
+def _still_hid(last: Solved, window: Window, place: Floats) -> Floats:
     """Where somebody else was of late: what was decided there says nothing about the thing."""
     if last.hid is None:
-        return np.zeros(flow.shape[:2], np.float32)
-    return remapped(window.shows(last.hid, last.window), flow)
+        return np.zeros(place.shape[:2], np.float32)
+    return remapped(window.shows(last.hid, last.window), place)
 
 
 def _strange(flow: Floats, movement: NDArray[np.float64], window: Window) -> Floats:
@@ -301,6 +354,15 @@ def _kept(inside: Mask, was: Floats, leaning: Floats, seen: Floats) -> Mask:
         near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and leaning[piece].mean() > 3)
         kept[i] = near and seen[piece].mean() > UNSEEN
     return kept[labels]
+
+
+def _without_strays(inside: Mask, shape: Floats) -> Mask:
+    """Without lesser pieces that lie where the thing was not of late: beside somebody else they are theirs."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inside.astype(np.uint8), connectivity=8)
+    kept = np.arange(count) == 1 + np.argmax(stats[1:, cv2.CC_STAT_AREA]) if count > 1 else np.zeros(1, bool)
+    for i in range(1, count):
+        kept[i] |= shape[labels == i].mean() > 0.5
+    return np.asarray(kept[labels])
 
 
 def pixels_of(sight: Sight, solved: Solved) -> Pixels:

@@ -52,6 +52,28 @@ class Box:
         """The part of the box inside a picture of that size."""
         return Box(max(self.left, 0), max(self.top, 0), min(self.right, width), min(self.bottom, height))
 
+    def holds(self, other: Box) -> bool:
+        return (
+            self.left <= other.left
+            and self.top <= other.top
+            and self.right >= other.right
+            and self.bottom >= other.bottom
+        )
+
+    def joined(self, other: Box) -> Box:
+        """The smallest box around both."""
+        return Box(
+            min(self.left, other.left), min(self.top, other.top),
+            max(self.right, other.right), max(self.bottom, other.bottom),
+        )  # fmt: skip
+
+    def common(self, other: Box) -> Box:
+        """What lies in both; may be empty."""
+        return Box(
+            max(self.left, other.left), max(self.top, other.top),
+            min(self.right, other.right), min(self.bottom, other.bottom),
+        )  # fmt: skip
+
     def even(self) -> Box:
         """The smallest box around this one whose corners lie on whole chroma samples."""
         return Box(self.left & ~1, self.top & ~1, (self.right + 1) & ~1, (self.bottom + 1) & ~1)
