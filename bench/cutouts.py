@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from functools import cache
@@ -17,6 +18,7 @@ from cravo.demo.make import SCENES
 
 Truth = dict[int, NDArray[np.uint8]]
 FIRST, LAST = 15, 134  # 120 frames
+PIECES = 3  # that are tried
 TOLERANCE = 0.008  # of the picture's diagonal, for borders (DAVIS 2016)
 
 
@@ -88,13 +90,19 @@ def boundary_f(one: NDArray[np.bool_], other: NDArray[np.bool_]) -> float:
     return float(2 * precision * recall / max(precision + recall, 1e-9))
 
 
-def correction(found: NDArray[np.bool_], truth: NDArray[np.bool_], frame: int) -> Stroke | None:
-    """A line along the largest piece that is wrong; None where none is large enough to be seen."""
+def corrections(found: NDArray[np.bool_], truth: NDArray[np.bool_], frame: int) -> Iterator[Stroke]:
+    """Lines along the largest pieces that are wrong, the largest first; those that are too small to be seen left out."""
     wrong = cv2.erode((found != truth).astype(np.uint8), np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(wrong)
-    if count < 2:
-        return None
-    piece = labels == 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(wrong)
+    for label in 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA])[:PIECES]:
+        points = _along(labels == label)
+        if points:
+            include = bool(truth[labels == label].mean() > 0.5)
+            yield Stroke(frame=frame, points=points, width=6, include=include)
+
+
+def _along(piece: NDArray[np.bool_]) -> list[tuple[float, float]]:
+    """A line through the middle of a piece."""
     deep = cv2.distanceTransform(piece.astype(np.uint8), cv2.DIST_L2, 5)
     rows, columns = np.nonzero(piece)
     wide = np.ptp(columns) >= np.ptp(rows)
@@ -106,7 +114,7 @@ def correction(found: NDArray[np.bool_], truth: NDArray[np.bool_], frame: int) -
         best = int(line.argmax())
         if line[best] > 1:
             points.append((v + 0.5, best + 0.5) if wide else (best + 0.5, v + 0.5))
-    return Stroke(frame=frame, points=points, width=6, include=bool(truth[piece].mean() > 0.5)) if points else None
+    return points
 
 
 def _border(mask: NDArray[np.bool_]) -> NDArray[np.uint8]:

@@ -1,7 +1,7 @@
 """Cut-outs against the exact mattes of the demo: 120 frames, strokes on one frame.
 
 One stroke for people; for things up to two more on that frame, each placed on the largest piece that is wrong in the
-matte shown, and taken back where it made the matte worse. Then up to two more strokes at the frames that Cravo itself
+matte shown; one that made it worse is taken back, and the next largest tried. Then up to two more strokes at the frames that Cravo itself
 doubts most. The peers run on the same frames: OpenCV's GrabCut with the moved last matte, begun from the same first
 matte, and the matting network alone.
 """
@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, correction, overlap
+from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, corrections, overlap
 from bench.report import Measure, Measures
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import careful, sort_of
@@ -75,12 +75,11 @@ def _first_strokes(target: Target) -> list[Stroke]:
     sort = sort_of(sight, target.at, strokes)
     for _ in range(2):
         shown = _whole(kept(sight, careful(sight, target.at, strokes, sort)), target)
-        more = correction(shown, truth, target.at)
-        if more is None:
-            break
-        again = _whole(kept(sight, careful(sight, target.at, [*strokes, more], sort)), target)
-        if overlap(again, truth) > overlap(shown, truth):
-            strokes.append(more)
+        for more in corrections(shown, truth, target.at):
+            again = _whole(kept(sight, careful(sight, target.at, [*strokes, more], sort)), target)
+            if overlap(again, truth) > overlap(shown, truth):
+                strokes.append(more)
+                break
     sight.close()
     return strokes
 

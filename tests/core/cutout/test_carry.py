@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import carried, glance, is_cut, legs
-from cravo.core.cutout.kept import SURE, Kept
+from cravo.core.cutout.carry import carried, glance, is_cut, judged, legs
+from cravo.core.cutout.first import Solved
+from cravo.core.cutout.kept import SURE, Kept, Mark
 from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
@@ -94,3 +97,19 @@ def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
         assert not is_cut(small[0], small[1])
     part = CutOut(sort="thing", strokes=[across(clip, 8)], span=(0, 23))
     assert set(everywhere(clip, part)) == set(range(15))
+
+
+@pytest.mark.parametrize(
+    ("changed", "reason"),
+    [({"turned": 1.1}, "It has turned"), ({"unlike": 0.6}, "It looks different"), ({"mixed": 0.5}, "Somebody else")],
+)
+def test_what_the_matte_itself_cannot_show_is_a_doubt_as_well(changed: dict[str, float], reason: str) -> None:
+    window = whole(WIDTH, HEIGHT)
+    inside = np.zeros((window.height, window.width), bool)
+    inside[40:120, 60:160] = True
+    leaning = np.where(inside, 5, -5).astype(np.float32)
+    solved = Solved(0, window, inside, inside.astype(np.float32), leaning)
+    assert judged(solved) == Mark(1.0)
+    mark = judged(replace(solved, **changed))
+    assert mark.confidence < SURE
+    assert mark.reasons[0].startswith(reason)

@@ -1,19 +1,17 @@
 <script setup lang="ts">
 // What the selected shape moves with, and following it.
-import { NButton, NCheckbox, NProgress, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
 import { useBench, type Way } from '../state/bench'
-import { timeLeft, useWork } from '../state/work'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
+import Running from './Running.vue'
 
 const bench = useBench()
-const work = useWork()
 const part = computed(() => bench.part)
 const motion = computed(() => bench.shot?.motions.find((one) => one.id === part.value?.rides_on))
-const running = computed(() => work.on(motion.value?.id))
 const followed = computed(() => {
   const lane = bench.lanes?.motions.find((one) => one.motion === motion.value?.id)
   const count = lane?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0
@@ -84,17 +82,7 @@ function goOn() {
       <p v-else-if="!motion" class="soft">
         A horizon has nothing to follow. Let it ride on a motion of something with texture.
       </p>
-      <div v-if="running" class="running">
-        <NProgress
-          type="line"
-          :height="4"
-          :show-indicator="false"
-          :percentage="running.total ? (100 * running.done) / running.total : 0"
-          aria-label="Following"
-        />
-        <span class="soft number">{{ timeLeft(running) || 'starting' }}</span>
-        <button class="plainbutton" type="button" @click="work.stop(running.id)">Stop</button>
-      </div>
+      <Running :of="motion?.id" label="Following" />
       <div v-if="motion" class="switches">
         <NCheckbox
           v-for="one in SWITCHES"
@@ -123,12 +111,6 @@ function goOn() {
 }
 .model {
   max-width: 130px;
-}
-.running {
-  white-space: nowrap;
-  display: flex;
-  align-items: center;
-  gap: 8px;
 }
 .switches {
   display: flex;

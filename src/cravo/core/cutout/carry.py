@@ -27,6 +27,8 @@ OTHER_PLACE, LESS_PLACE = (
 )  # correlation of shrunk pictures; across a bus that rushes past it stays above the first
 OTHER_COLOURS = 0.55  # correlation of colour histograms
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
+TURNED = 1.06  # as of a turn by 20 degrees
+UNLIKE = 0.45  # as of differences of about two noise widths everywhere
 NO_STROKES = "Draw a stroke on what is to be cut out."
 
 
@@ -123,10 +125,14 @@ def judged(solved: Solved) -> Mark:
         reasons.append("It differs from the frame beside it.")
     if clear < 0.55:
         reasons.append("Its border is unclear.")
+    if solved.turned > TURNED:
+        reasons.append("It has turned since it was marked: what was not seen then may be missing.")
+    elif solved.unlike > UNLIKE:
+        reasons.append("It looks different from where it was marked.")
     if solved.mixed > MIXED:
         reasons.append("Somebody else comes out from behind it.")
     sure = min(_share(solved.agreement, 0.75, 0.97), _share(solved.visible, 0.4, 0.95), _share(clear, 0.25, 0.85))
-    if solved.mixed > MIXED:
+    if solved.mixed > MIXED or solved.turned > TURNED or solved.unlike > UNLIKE:
         sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")

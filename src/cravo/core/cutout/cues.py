@@ -69,6 +69,11 @@ def motion_cue() -> Cue:
     return Cue(np.linspace(1.0, -1.0, 9, dtype=np.float32), 2.0)
 
 
+def template_cue() -> Cue:
+    """Of the difference from how the thing looked, as `scaled_difference` gives it."""
+    return Cue(np.linspace(2.0, -3.0, 9, dtype=np.float32), 3.0)
+
+
 def scaled(values: Floats, middle: float) -> Floats:
     """0 and up to 0..1: half at `middle`; below 0 stays."""
     return np.where(values < 0, np.float32(-1), values / (values + middle)).astype(np.float32)

@@ -50,6 +50,8 @@ class Solved:
     shape: Floats | None = None  # where the thing was of late, also where something hides it
     agreement: float = 1.0  # of the decision with the moved last matte
     visible: float = 1.0  # share of the shape that is seen
+    unlike: float = 0.0  # how a thing differs from how it looked where it was marked, 0..1
+    turned: float = 1.0  # and how much more it is foreshortened one way than the other
     mixed: float = 0.0  # how much of somebody else is hidden by it, or was of late
 
     @property

@@ -14,7 +14,7 @@ from cravo.core.document import CutOut, Shot, digest
 from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
-CUTTER = 2  # raised when the answers change, so that old mattes are not mixed in
+CUTTER = 3  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)

@@ -72,7 +72,7 @@ class Surroundings:
         shown = self.shown(frame, picture, seen, window, still)
         if shown is None:
             return np.full((window.height, window.width), -1, np.float32)
-        return _compared(seen, *shown)
+        return compared(seen, *shown)
 
     def shown(
         self, frame: int, picture: Pixels, seen: Pixels, window: Window, still: Callable[[], NDArray[np.bool_]]
@@ -288,12 +288,14 @@ def _laid_under(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bo
     return behind, np.where(known, spread.astype(np.float32), np.float32(-1))
 
 
-def _compared(view: Pixels, behind: Pixels, spread: Floats) -> Floats:
+def compared(view: Pixels, behind: Pixels, spread: Floats) -> Floats:
     """Difference of a view from what lies behind it, in noise widths; -1 where that is not known."""
     # A pixel's neighbours count as well: the plate need not fit better than that.
     near = np.ones((3, 3), np.uint8)
     below, above = cv2.erode(behind, near), cv2.dilate(behind, near)
     apart = np.maximum(cv2.subtract(below, view), cv2.subtract(view, above)).astype(np.float32)
     away = np.sqrt(np.einsum("ijk,ijk->ij", apart, apart)) / np.sqrt(36 + 4 * np.minimum(spread, 30) ** 2)
+    # Lines that do not quite fit stand out for a pixel or two.
+    away = cv2.medianBlur(np.asarray(away, np.float32), 3)
     away[spread < 0] = -1
-    return np.asarray(away, np.float32)
+    return away

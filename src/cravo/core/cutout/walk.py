@@ -8,12 +8,14 @@ so that each counts for what it is worth in this shot.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.colours import Colours
-from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, scaled, scaled_difference
+from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, scaled, scaled_difference, template_cue
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
 from cravo.core.cutout.first import DECIDED, Solved, spots_in, strangers, view_of
 from cravo.core.cutout.lasting import Lasting
@@ -34,6 +36,7 @@ from cravo.core.cutout.masks import (
 )
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.template import Template
 from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
 from cravo.core.document import Sort
 from cravo.core.finders.prompted import Prompted
@@ -43,8 +46,8 @@ ASKS = 2  # frames, on one of which the network is asked
 
 LEARN = 0.12  # how much a new frame counts against those before it
 FORGET = 0.03  # and where it lacks something that a thing had
-SHAPE = {"person": 1.5, "everyone": 1.5, "thing": 2.5}  # nats that where the thing was of late speaks
-VOTE = {"person": 0.8, "everyone": 0.8, "thing": 2.0}  # nats that the moved last matte speaks
+SHAPE = {"person": 1.5, "everyone": 1.5, "thing": 1.5}  # nats that where the thing was of late speaks
+VOTE = {"person": 0.8, "everyone": 0.8, "thing": 1.5}  # nats that the moved last matte speaks
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
@@ -60,7 +63,30 @@ MOST_OTHERS = 12
 BROAD = 384 * 216  # pixels that the network sees of a whole picture
 ALIKE = 16.0  # code values by which a pixel differs from where it came from
 APART = 3.0  # nats against people who stand apart and are not the one
+LOOKS = 0.4, 0.7  # difference from how a thing looked, from which on it may be, and is, somebody
 AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
+
+
+@dataclass
+class _Now:
+    """A frame on its way to a decision; all maps are of its window."""
+
+    frame: int
+    window: Window
+    view: Pixels
+    lab: NDArray[np.uint8]
+    moved: Floats  # the last matte
+    shape: Floats  # where the thing was of late
+    trust: Floats  # how far the flow is to be believed
+    people: Floats | None
+    unlike: Floats | None  # difference from how the thing looked, 0..1; -1 beside it
+    others: Floats  # who is somebody else
+    hid: Floats  # where somebody else was of late
+    strange: Floats  # how differently from the thing it moves
+    away: Floats  # difference from what lies behind, 0..1; -1 where that is not known
+    asked: Floats | None  # what an engine says
+    mixed: float  # how much of somebody else is hidden by the thing, or was of late
+    lacks: bool  # whether much of the thing is not seen
 
 
 class Walk:
@@ -69,9 +95,10 @@ class Walk:
     def __init__(self, sight: Sight, sort: Sort, start: Solved, engine: Prompted | None = None) -> None:
         self._sight, self._sort, self._engine = sight, sort, engine
         self._engine_cue = network_cue()
-        self._asked: Floats | None = None  # what the engine said of the last frame
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
+        self._template: Template | None = None
+        self._template_cue = template_cue()
         self._people: People | None = None
         if start.people is not None:
             self._people = start.network.again() if start.network is not None else People(BROAD)
@@ -90,62 +117,83 @@ class Walk:
             self._note_others(start.people, start.inside, start.window)
         away = scaled_difference(sight.difference(start.frame, start.window, lambda: near < -1))
         self._learn(start, lab, 1.0, away)
+        if sort == "thing":
+            self._template = Template(view, start.inside, start.window)
 
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one."""
+        now = self._look(frame)
+        prior, seen = self._expected(now), self._evidence(now)
+        if self._sort == "person" and now.people is not None and (self._others or now.lacks):
+            against = self._against.leaning(now.lab)
+            bodies = self._bodies(now, now.people, against)
+            seen += now.people * (1.5 * against + APART * bodies)
+            if now.lacks:  # a limb that was lost comes back with the rest of the body
+                prior = np.where(bodies > 0, np.maximum(prior, -1), prior)
+        leaning = prior + self._colours.leaning(now.lab) + seen
+        inside = _kept(cut(leaning, contrast(now.lab)), np.maximum(now.moved, now.shape), leaning, leaning - prior)
+        if self._others:
+            inside = _without_strays(inside, now.shape)
+        self.last = self._noted(now, inside, leaning)
+        return self.last
+
+    def _look(self, frame: int) -> _Now:
+        """What a frame shows, and where all that is known of the last one went."""
         last, sight = self.last, self._sight
         window = self._window(last)
         view, before = sight.view(frame, window), sight.view(last.frame, window)
-        lab = lab_of(view)
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
         place = place_of(flow)
         self._thing.move(window, place)
-        moved = remapped(window.shows(last.alpha, last.window), place)
-        trust = _trust(view, before, place)
-        shape = self._thing.shape
+        moved, trust = remapped(window.shows(last.alpha, last.window), place), _trust(view, before, place)
         people = self._people_here(frame, window, place)
-        others = self._where_others(window, place, trust, people, moved * trust)
-        hid = np.maximum(self._were_others(view.shape[:2]), _still_hid(last, window, place))
-        prior = self._prior(moved, shape, trust * (1 - hid))
-        strange = _strange(flow, self._thing.movement, window)
-        away = scaled_difference(sight.difference(frame, window, lambda: moved < 0.1))
-        mixed = max(self._lurking, FADES * last.mixed)
+        unlike = self._differs(view, window)
+        others = self._where_others(window, place, trust, people, moved * trust, unlike)
+        return _Now(
+            frame, window, view, lab_of(view), moved, self._thing.shape, trust, people, unlike, others,
+            hid=np.maximum(self._were_others(view.shape[:2]), _still_hid(last, window, place)),
+            strange=_strange(flow, self._thing.movement, window),
+            away=scaled_difference(sight.difference(frame, window, lambda: moved < 0.1)),
+            asked=self._ask(view, moved > 0.5),
+            mixed=max(self._lurking, FADES * last.mixed),
+            lacks=bool(np.count_nonzero(moved > 0.5) < LACKS * self._thing.usual * window.scale**2),
+        )  # fmt: skip
+
+    def _evidence(self, now: _Now) -> Floats:
+        """What the picture says for each pixel, whatever was decided before, in nats."""
         # Where two look alike, the way they go tells them apart.
-        seen = self._plate_cue.leaning(away) + (1 + mixed) * self._motion_cue.leaning(strange) * (1 - hid)
-        if people is not None:
-            seen += self._people_cue.leaning(people)
-        self._asked = self._ask(view, moved > 0.5)
-        if self._asked is not None:
-            seen += self._engine_cue.leaning(self._asked)
+        seen = self._plate_cue.leaning(now.away) + (1 + now.mixed) * self._motion_cue.leaning(now.strange) * (
+            1 - now.hid
+        )
+        for cue, values in (
+            (self._people_cue, now.people),
+            (self._template_cue, now.unlike),
+            (self._engine_cue, now.asked),
+        ):
+            if values is not None:
+                seen += cue.leaning(values)
         # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
-        seen = np.where(seen > 0, seen * (1 - others), seen) - SOMEBODY * others
-        lacks = np.count_nonzero(moved > 0.5) < LACKS * self._thing.usual * window.scale**2
-        if people is not None and self._sort == "person" and (self._others or lacks):
-            against = self._against.leaning(lab)
-            bodies = self._bodies(people, moved, others, against)
-            seen += people * (1.5 * against + APART * bodies)
-            if lacks:  # a limb that was lost comes back with the rest of the body
-                prior = np.where(bodies > 0, np.maximum(prior, -1), prior)
-        leaning = prior + self._colours.leaning(lab) + seen
-        inside = _kept(cut(leaning, contrast(lab)), np.maximum(moved, shape), leaning, leaning - prior)
-        if self._others:
-            inside = _without_strays(inside, shape)
-        solved = Solved(frame, window, inside, softened(view, inside), leaning, people)
-        if people is not None:
-            self._note_others(people, inside, window)
-        others_now = self._were_others(inside.shape) if people is None or self._sort != "thing" else people
-        solved.others, solved.hid = others_now, np.maximum(others_now, UNCOVERED * hid)
-        expected = max(int(np.count_nonzero(shape > 0.5)), 1)
-        solved.mixed = mixed
-        solved.agreement = overlap(inside, moved > 0.5)
+        return np.where(seen > 0, seen * (1 - now.others), seen) - SOMEBODY * now.others
+
+    def _noted(self, now: _Now, inside: Mask, leaning: Floats) -> Solved:
+        """A decision, from which all learn that goes on to the next frame."""
+        solved = Solved(now.frame, now.window, inside, softened(now.view, inside), leaning, now.people)
+        if now.people is not None:
+            self._note_others(now.people, inside, now.window)
+        others = self._were_others(inside.shape) if now.people is None or self._sort != "thing" else now.people
+        solved.others, solved.hid, solved.mixed = others, np.maximum(others, UNCOVERED * now.hid), now.mixed
+        expected = max(int(np.count_nonzero(now.shape > 0.5)), 1)
+        solved.agreement = overlap(inside, now.moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
+        if self._template is not None and now.unlike is not None:
+            known = now.unlike[(now.unlike >= 0) & inside]
+            solved.unlike, solved.turned = float(known.mean()) if known.size else 0.0, self._template.turned
         self._thing.learn(inside, self._fresh(inside) * (1 - np.minimum(solved.hid * 1.5, 1)))
-        if solved.agreement > CLEAR and not (others_now[inside] > 0.5).any():
+        if solved.agreement > CLEAR and not (others[inside] > 0.5).any():
             self._thing.widen()
         solved.shape = self._thing.shape
         if not solved.empty:
-            self._learn(solved, lab, LEARN, away, strange)
-        self.last = solved
+            self._learn(solved, now.lab, LEARN, now.away, now)
         return solved
 
     def _people_here(self, frame: int, window: Window, place: Floats) -> Floats | None:
@@ -164,6 +212,12 @@ class Walk:
         if self._sort == "thing":
             return window.shows(self._people.see(self._sight.view(frame, self._sight.whole)), self._sight.whole)
         return self._people.around(self._sight.picture(frame), box, window)
+
+    def _differs(self, view: Pixels, window: Window) -> Floats | None:
+        """How much a thing differs from how it looked, 0..1; -1 beside it."""
+        if self._template is None:
+            return None
+        return scaled_difference(self._template.move(view, window, self._thing.movement))
 
     def _ask(self, view: Pixels, expected: Mask) -> Floats | None:
         """What an engine says of where the thing is expected."""
@@ -184,8 +238,9 @@ class Walk:
             return last.window
         return around(near, *self._sight.size)
 
-    def _prior(self, moved: Floats, shape: Floats, trust: Floats) -> Floats:
+    def _expected(self, now: _Now) -> Floats:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
+        moved, shape, trust = now.moved, now.shape, now.trust * (1 - now.hid)
         known = (moved > 0.5) | (shape > 0.5)
         reach = max(REACH * size_of(known), 6)
         prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE[self._sort] * (
@@ -197,7 +252,13 @@ class Walk:
         return prior.astype(np.float32)
 
     def _where_others(
-        self, window: Window, place: Floats, trust: Floats, people: Floats | None, moved: Floats
+        self,
+        window: Window,
+        place: Floats,
+        trust: Floats,
+        people: Floats | None,
+        moved: Floats,
+        unlike: Floats | None,
     ) -> Floats:
         """How much each pixel is expected to be somebody else, 0..1."""
         expected = np.zeros(place.shape[:2], np.float32)
@@ -211,7 +272,9 @@ class Walk:
             # Who is hidden by the thing comes out from behind it, if anybody does.
             self._lurking = max(self._lurking, one.lacking(mine))
         if self._sort == "thing":
-            return people
+            # What looks as the thing did is nobody; the network takes what people carry for part of them.
+            self._lurking = 0.0
+            return people if unlike is None else people * _share_of(unlike, *LOOKS)
         expected = np.maximum(expected, self._lurking * people * (1 - mine))
         fresh = people > 0.5
         near = (grown(moved > 0.5, 3) > 0) & fresh
@@ -222,12 +285,12 @@ class Walk:
         """Where others were seen in the last frame."""
         return np.max([np.zeros(shape, np.float32), *(grown(one.seen, 2) for one in self._others)], axis=0)
 
-    def _bodies(self, people: Floats, moved: Floats, others: Floats, against: Floats) -> Floats:
+    def _bodies(self, now: _Now, people: Floats, against: Floats) -> Floats:
         """1 on people who stand apart and are the one, 2 where one was hidden before, -1 on others, 0 where unclear."""
         apart = shrunk(people > 0.5, 2).astype(np.uint8)
         count, labels, stats, _ = cv2.connectedComponentsWithStats(apart, connectivity=4)
         votes = np.zeros(count, np.float32)
-        mine, its = (moved > 0.5) & (others < 0.5), others > 0.5
+        mine, its = (now.moved > 0.5) & (now.others < 0.5), now.others > 0.5
         usual = self._thing.usual * self._thing.window.scale**2
         expected = max(usual, np.count_nonzero(self._thing.shape > 0.5))
         lost = np.count_nonzero(mine) < 0.2 * usual
@@ -287,9 +350,11 @@ class Walk:
         solved: Solved,
         lab: NDArray[np.uint8],
         share: float,
-        away: Floats | None = None,
-        strange: Floats | None = None,
+        away: Floats,
+        now: _Now | None = None,
     ) -> None:
+        """Take in a decided frame; `now` is what led to it, None for the first one."""
+        strange, asked, unlike = (None, None, None) if now is None else (now.strange, now.asked, now.unlike)
         near = distance(solved.inside)
         ring = max(RING * size_of(solved.inside), 20)
         core, beyond = decided(solved.inside)
@@ -303,7 +368,8 @@ class Walk:
             (self._people_cue, solved.people, beyond),
             (self._plate_cue, away, empty),
             (self._motion_cue, strange, beyond),
-            (self._engine_cue, self._asked, beyond),
+            (self._engine_cue, asked, beyond),
+            (self._template_cue, unlike, near < -1),
         ):
             if values is not None:
                 cue.learn(values, core, outside, share)
@@ -318,6 +384,11 @@ class Walk:
 def _leaves(piece: Mask) -> bool:
     """Whether a piece goes on outside the window."""
     return bool(piece[0].any() or piece[-1].any() or piece[:, 0].any() or piece[:, -1].any())
+
+
+def _share_of(values: Floats, low: float, high: float) -> Floats:
+    """0 up to `low`, 1 from `high` on; 1 where values are not known."""
+    return np.where(values < 0, np.float32(1), np.clip((values - low) / (high - low), 0, 1)).astype(np.float32)
 
 
 def _trust(view: Pixels, before: Pixels, place: Floats) -> Floats:
