@@ -63,6 +63,7 @@ MOST_OTHERS = 12
 BROAD = 384 * 216  # pixels that the network sees of a whole picture
 ALIKE = 16.0  # code values by which a pixel differs from where it came from
 APART = 3.0  # nats against people who stand apart and are not the one
+HIDDEN = 0.55  # probability that what somebody hides between parts of a thing is of it
 LOOKS = 0.4, 0.7  # difference from how a thing looked, from which on it may be, and is, somebody
 AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
 
@@ -118,6 +119,7 @@ class Walk:
         away = scaled_difference(sight.difference(start.frame, start.window, lambda: near < -1))
         self._learn(start, lab, 1.0, away)
         if sort == "thing":
+            self._thing.shape = np.maximum(self._thing.shape, HIDDEN * _may_be_hidden(start))
             self._template = Template(view, start.inside, start.window)
 
     def step(self, frame: int) -> Solved:
@@ -379,6 +381,16 @@ class Walk:
             others = np.logical_or.reduce([*apart, np.zeros(inside.shape, bool)])
             if np.count_nonzero(others) > 0.2 * np.count_nonzero(inside):
                 self._against.anchor(lab, inside, others)
+
+
+def _may_be_hidden(start: Solved) -> Mask:
+    """Where somebody stands before what lies between the parts of a thing: more of it may be behind them."""
+    between = np.zeros(start.inside.shape, np.uint8)
+    corners = cv2.findNonZero(start.inside.astype(np.uint8))
+    if start.people is None or corners is None:
+        return between > 0
+    cv2.fillConvexPoly(between, cv2.convexHull(corners), 1)
+    return np.asarray((between > 0) & (start.people > 0.5) & ~start.inside)
 
 
 def _leaves(piece: Mask) -> bool:
