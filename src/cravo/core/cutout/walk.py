@@ -51,6 +51,8 @@ VOTE = {"person": 0.8, "everyone": 0.8, "thing": 1.5}  # nats that the moved las
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
+CERTAIN = 1.0  # and for a piece that is less than this share of what was there
+REST = 0.3
 SOMEBODY = 2.5  # nats against a pixel of somebody else
 CLEAR = 0.9  # agreement of a decision with what was expected
 FITS = 1.15  # of the size of somebody, that a piece may have that is all theirs
@@ -435,7 +437,9 @@ def _kept(inside: Mask, was: Floats, leaning: Floats, seen: Floats) -> Mask:
     for i in range(1, count):
         piece = labels == i
         near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and leaning[piece].mean() > 3)
-        kept[i] = near and seen[piece].mean() > UNSEEN
+        # A small rest of what was whole must be seen for certain.
+        least = UNSEEN if stats[i, 4] > REST * np.count_nonzero(was > 0.5) else CERTAIN
+        kept[i] = near and seen[piece].mean() > least
     return kept[labels]
 
 
