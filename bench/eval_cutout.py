@@ -1,9 +1,9 @@
 """Cut-outs against the exact mattes of the demo: 120 frames, strokes on one frame.
 
 One stroke for people; for things up to two more on that frame, each placed on the largest piece that is wrong in the
-matte shown; one that made it worse is taken back, and the next largest tried. Then up to two more strokes at the frames that Cravo itself
-doubts most. The peers run on the same frames: OpenCV's GrabCut with the moved last matte, begun from the same first
-matte, and the matting network alone.
+matte shown; one that made it worse is taken back, and the next largest tried. Then up to two more strokes at the
+frames that Cravo itself doubts most. The peers run on the same frames: OpenCV's GrabCut with the moved last matte,
+begun from the same first matte, and the matting network alone.
 """
 
 from __future__ import annotations

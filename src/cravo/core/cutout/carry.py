@@ -12,7 +12,7 @@ from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
-from cravo.core.cutout.masks import enlarged, grey_of
+from cravo.core.cutout.masks import enlarged, grey_of, ramp
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
 from cravo.core.cutout.window import Pixels, bounds, reduced
@@ -131,7 +131,7 @@ def judged(solved: Solved) -> Mark:
         reasons.append("It looks different from where it was marked.")
     if solved.mixed > MIXED:
         reasons.append("Somebody else comes out from behind it.")
-    sure = min(_share(solved.agreement, 0.75, 0.97), _share(solved.visible, 0.4, 0.95), _share(clear, 0.25, 0.85))
+    sure = float(min(ramp(solved.agreement, 0.75, 0.97), ramp(solved.visible, 0.4, 0.95), ramp(clear, 0.25, 0.85)))
     if solved.mixed > MIXED or solved.turned > TURNED or solved.unlike > UNLIKE:
         sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
@@ -161,7 +161,3 @@ def _blurred(small: Pixels) -> Pixels:
 
 def _histogram(small: Pixels) -> np.ndarray:
     return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)
-
-
-def _share(value: float, low: float, high: float) -> float:
-    return float(min(max((value - low) / (high - low), 0.0), 1.0))

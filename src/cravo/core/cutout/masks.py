@@ -105,6 +105,11 @@ def remapped(values: Floats, place: Floats) -> Floats:
     return np.asarray(moved, np.float32)
 
 
+def ramp(values: Any, low: float, high: float) -> Any:
+    """0 up to `low`, 1 from `high` on, evenly between."""
+    return np.clip((values - low) / (high - low), 0, 1)
+
+
 def most_of(values: NDArray[Any]) -> NDArray[Any]:
     """The largest of the three channels of each pixel."""
     one, two, three = cv2.split(values)

@@ -108,10 +108,11 @@ class Surroundings:
 
     def _spots_of(self, at: int) -> tuple[Pixels, Floats]:
         """A frame's grey, and the corners by which others are laid over it."""
-        if at not in self._spots:
+        known = self._spots.get(at)
+        if known is None:
             grey = _grey(self._view(at))
-            self._spots[at] = grey, _corners(grey)
-        return self._spots[at]
+            known = self._spots[at] = grey, _corners(grey)
+        return known
 
     def _plate(self, at: int, wanted: Box) -> Plate:
         """One that covers a box of the view of its frame."""
@@ -123,7 +124,8 @@ class Surroundings:
             box = (box if known is None else box.joined(known.box)).common(self._limits)
             known = self._plates[at] = self._made(at, box)
             for other in list(self._plates)[:-PLATES]:
-                self._plates.pop(other, None)
+                for known_of in (self._plates, self._spots, self._cameras):
+                    known_of.pop(other, None)
         return known
 
     def _made(self, at: int, box: Box) -> Plate:

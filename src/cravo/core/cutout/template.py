@@ -38,8 +38,11 @@ class Template:
         into_last = self._window.matrix @ inverse(window.matrix)
         self._back = self._back @ into_last @ np.vstack([movement, [0, 0, 1]])
         self._window = window
-        self._set_right(view)
         look, known = self._laid(view)
+        fixed = _correction(view, look, known)
+        if fixed is not None:
+            self._back = self._back @ fixed
+            look, known = self._laid(view)
         return compared(view, look, np.where(known > 0, np.float32(0), np.float32(-1)))
 
     @property
@@ -56,19 +59,18 @@ class Template:
         look = cv2.warpPerspective(self._view, onto, size, borderMode=cv2.BORDER_REPLICATE)
         return look, cv2.warpPerspective(self._inside, onto, size, flags=cv2.INTER_NEAREST)
 
-    def _set_right(self, view: Pixels) -> None:
-        look, known = self._laid(view)
-        inner = shrunk(known > 0, 3).astype(np.uint8)
-        points = cv2.goodFeaturesToTrack(grey_of(look), CORNERS, 0.01, 5, mask=inner)
-        if points is None or len(points) < LEAST:
-            return
-        found, seen, _ = cv2.calcOpticalFlowPyrLK(grey_of(look), grey_of(view), points, None, winSize=(15, 15))
-        good = (seen.ravel() > 0) & (np.linalg.norm(found - points, axis=2).ravel() < FAR)
-        if np.count_nonzero(good) < LEAST:
-            return
-        fixed = _fitted(found[good].reshape(-1, 2) + 0.5, points[good].reshape(-1, 2) + 0.5)
-        if fixed is not None:
-            self._back = self._back @ fixed
+
+def _correction(view: Pixels, look: Pixels, known: NDArray[np.uint8]) -> Matrix | None:
+    """A view's pixels to those of the look laid over it, by the corners of the look; None where too few are found."""
+    look, inner = grey_of(look), shrunk(known > 0, 3).astype(np.uint8)
+    points = cv2.goodFeaturesToTrack(look, CORNERS, 0.01, 5, mask=inner)
+    if points is None or len(points) < LEAST:
+        return None
+    found, seen, _ = cv2.calcOpticalFlowPyrLK(look, grey_of(view), points, None, winSize=(15, 15))
+    good = (seen.ravel() > 0) & (np.linalg.norm(found - points, axis=2).ravel() < FAR)
+    if np.count_nonzero(good) < LEAST:
+        return None
+    return _fitted(found[good].reshape(-1, 2) + 0.5, points[good].reshape(-1, 2) + 0.5)
 
 
 def _fitted(source: Floats, target: Floats) -> Matrix | None:

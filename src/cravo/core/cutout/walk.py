@@ -29,6 +29,7 @@ from cravo.core.cutout.masks import (
     most_of,
     overlap,
     place_of,
+    ramp,
     remapped,
     shrunk,
     size_of,
@@ -43,7 +44,6 @@ from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 ASKS = 2  # frames, on one of which the network is asked
-
 LEARN = 0.12  # how much a new frame counts against those before it
 FORGET = 0.03  # and where it lacks something that a thing had
 SHAPE = {"person": 1.5, "everyone": 1.5, "thing": 1.5}  # nats that where the thing was of late speaks
@@ -51,8 +51,8 @@ VOTE = {"person": 0.8, "everyone": 0.8, "thing": 1.5}  # nats that the moved las
 REACH = 0.12  # of the thing's size, that its border may move against itself in a frame
 UNCOVERED = 0.85  # how much of what was hidden a frame ago counts as hidden still
 UNSEEN = -1.0  # nats that the picture must say for a piece, at least, on average
-CERTAIN = 1.0  # and for a piece that is less than this share of what was there
-REST = 0.3
+REST = 0.3  # share of what was there, below which a piece counts as a rest of it
+CERTAIN = 1.0  # nats that the picture must say for a rest
 SOMEBODY = 2.5  # nats against a pixel of somebody else
 CLEAR = 0.9  # agreement of a decision with what was expected
 FITS = 1.15  # of the size of somebody, that a piece may have that is all theirs
@@ -268,17 +268,16 @@ class Walk:
         expected = np.zeros(place.shape[:2], np.float32)
         if people is None:
             return expected
+        went = [one.move(window, place, trust) for one in self._others]
+        if self._sort == "thing":
+            # What looks as the thing did is nobody; the network takes what people carry for part of them.
+            return people if unlike is None else people * np.where(unlike < 0, np.float32(1), ramp(unlike, *LOOKS))
         mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
-        for one in self._others:
-            seen = one.move(window, place, trust)
+        for one, seen in zip(self._others, went, strict=True):
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
             expected = np.maximum(expected, np.maximum(seen, one.shape * (1 - mine)))
             # Who is hidden by the thing comes out from behind it, if anybody does.
             self._lurking = max(self._lurking, one.lacking(mine))
-        if self._sort == "thing":
-            # What looks as the thing did is nobody; the network takes what people carry for part of them.
-            self._lurking = 0.0
-            return people if unlike is None else people * _share_of(unlike, *LOOKS)
         expected = np.maximum(expected, self._lurking * people * (1 - mine))
         fresh = people > 0.5
         near = (grown(moved > 0.5, 3) > 0) & fresh
@@ -398,11 +397,6 @@ def _may_be_hidden(start: Solved) -> Mask:
 def _leaves(piece: Mask) -> bool:
     """Whether a piece goes on outside the window."""
     return bool(piece[0].any() or piece[-1].any() or piece[:, 0].any() or piece[:, -1].any())
-
-
-def _share_of(values: Floats, low: float, high: float) -> Floats:
-    """0 up to `low`, 1 from `high` on; 1 where values are not known."""
-    return np.where(values < 0, np.float32(1), np.clip((values - low) / (high - low), 0, 1)).astype(np.float32)
 
 
 def _trust(view: Pixels, before: Pixels, place: Floats) -> Floats:

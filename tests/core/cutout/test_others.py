@@ -1,0 +1,81 @@
+"""One person and another: whose a piece of people is, on made maps without a network."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from tests.moving import HEIGHT, WIDTH, moving_thing
+
+from cravo.core.cutout.first import Solved
+from cravo.core.cutout.lasting import Lasting
+from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.walk import Walk
+from cravo.core.cutout.window import whole
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+
+WINDOW = whole(WIDTH, HEIGHT)
+
+
+def box(left: int, top: int, right: int, bottom: int) -> np.ndarray:
+    mask = np.zeros((HEIGHT, WIDTH), bool)
+    mask[top:bottom, left:right] = True
+    return mask
+
+
+BODY, LEGS = box(60, 20, 100, 100), box(65, 100, 95, 150)
+OTHER = box(180, 20, 225, 150)
+
+
+@pytest.fixture
+def sight(tmp_path: Path) -> Iterator[Sight]:
+    clip = moving_thing(tmp_path / "clip.mp4", frames=4)
+    facts = probe(clip.path)
+    one = Sight(lambda: Reader(clip.path, facts), facts, 0, 3)
+    yield one
+    one.close()
+
+
+def walk(sight: Sight, inside: np.ndarray, people: np.ndarray) -> Walk:
+    alpha, leaning = inside.astype(np.float32), np.where(inside, 5, -5).astype(np.float32)
+    start = Solved(0, WINDOW, inside, alpha, leaning, people.astype(np.float32))
+    started = Walk(sight, "thing", start)  # as a thing no network is asked for
+    started._sort = "person"
+    return started
+
+
+def test_somebody_apart_is_somebody_else_and_a_leg_of_the_one_is_not(sight: Sight) -> None:
+    one = walk(sight, BODY, BODY | LEGS | OTHER)
+    assert len(one._others) == 1
+    assert np.array_equal(one._others[0].seen > 0.5, OTHER)
+
+
+def test_a_limb_that_was_taken_for_somebody_elses_is_given_back(sight: Sight) -> None:
+    one = walk(sight, BODY | LEGS, BODY | LEGS)
+    legs_of_another = Lasting(OTHER, WINDOW)
+    legs_of_another.seen = LEGS.astype(np.float32)
+    one._others = [legs_of_another]
+    one._note_others((BODY | LEGS).astype(np.float32), BODY, WINDOW)
+    assert one._others == []
+
+
+def test_who_stands_beside_the_whole_one_stays_somebody_else(sight: Sight) -> None:
+    one = walk(sight, BODY | LEGS, BODY | LEGS)
+    beside = box(100, 20, 140, 150)
+    one._others = [Lasting(beside, WINDOW)]
+    one._note_others((BODY | LEGS | beside).astype(np.float32), BODY | LEGS, WINDOW)
+    assert [np.array_equal(other.seen > 0.5, beside) for other in one._others] == [True]
+
+
+def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: Sight) -> None:
+    left, right, between = box(40, 60, 120, 120), box(160, 60, 240, 120), box(120, 40, 160, 160)
+    thing = left | right
+    leaning = np.where(thing, 5, -5).astype(np.float32)
+    started = Walk(sight, "thing", Solved(0, WINDOW, thing, thing * np.float32(1), leaning, between * np.float32(1)))
+    shape = started._thing.shape
+    assert (shape[between & box(0, 60, WIDTH, 120)] > 0.5).all()
+    assert not (shape[between & ~box(0, 60, WIDTH, 120)] > 0.5).any()
+    assert (shape[thing] == 1).all()
