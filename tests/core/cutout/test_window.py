@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from tests.footage import textured
 
+from cravo.core.cutout.masks import agreement
 from cravo.core.cutout.window import around, reduced, suits
 from cravo.core.footage.picture import Box
 
@@ -34,3 +35,13 @@ def test_a_window_is_kept_while_its_thing_lies_well_inside() -> None:
 def test_at_the_border_of_the_picture_there_is_no_margin_to_keep() -> None:
     box = Box(0, 300, 200, 700)
     assert suits(around(box, *SIZE), box, *SIZE)
+
+
+def test_thin_slivers_are_no_disagreement_and_a_missing_part_is() -> None:
+    one = np.zeros((60, 80), bool)
+    one[10:50, 10:70] = True
+    assert agreement(one, np.roll(one, 1, axis=1)) == 1
+    assert agreement(one, np.roll(one, 6, axis=1)) == pytest.approx(54 / 66, abs=0.02)
+    half = one & (np.arange(80) < 40)
+    assert agreement(one, half) == pytest.approx(0.5, abs=0.01)
+    assert agreement(one & False, half & False) == 1

@@ -46,10 +46,14 @@ def connected(mask: Mask, seeds: Mask) -> Mask:
     return touched[labels]
 
 
-def overlap(one: Mask, other: Mask) -> float:
-    """Intersection over union; 1 for two empty masks."""
+def agreement(one: Mask, other: Mask) -> float:
+    """Share of the union that two masks do not differ in; 1 for two empty masks.
+
+    Slivers thinner than three pixels do not count: at the border of something small they would be most of it.
+    """
     union = np.count_nonzero(one | other)
-    return np.count_nonzero(one & other) / union if union else 1.0
+    apart = cv2.morphologyEx((one ^ other).astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    return 1 - np.count_nonzero(apart) / union if union else 1.0
 
 
 def decided(inside: Mask) -> tuple[Mask, Mask]:

@@ -21,13 +21,13 @@ from cravo.core.cutout.first import DECIDED, Solved, spots_in, strangers, view_o
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import (
     RING,
+    agreement,
     connected,
     decided,
     grey_of,
     grown,
     lab_of,
     most_of,
-    overlap,
     place_of,
     ramp,
     remapped,
@@ -187,7 +187,7 @@ class Walk:
         others = self._were_others(inside.shape) if now.people is None or self._sort != "thing" else now.people
         solved.others, solved.hid, solved.mixed = others, np.maximum(others, UNCOVERED * now.hid), now.mixed
         expected = max(int(np.count_nonzero(now.shape > 0.5)), 1)
-        solved.agreement = overlap(inside, now.moved > 0.5)
+        solved.agreement = agreement(inside, now.moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
         if self._template is not None and now.unlike is not None:
             known = now.unlike[(now.unlike >= 0) & inside]
