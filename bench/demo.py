@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -14,7 +15,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium
-from cravo.demo.make import ensure, truth_of
+from cravo.demo.make import SCENES, ensure, truth_of
 from cravo.store.database import data_folder
 
 
@@ -30,9 +31,14 @@ class Clip:
         return Pose(x=x, y=y, rx=rx * margin, ry=ry * margin, rotation=rotation)
 
 
+def drawn(only: Collection[str] = tuple(SCENES)) -> dict[str, Path]:
+    """The demo's clips, those of `only` drawn where they are missing."""
+    return ensure(data_folder() / "demo", lambda text: print(text, file=sys.stderr), only)
+
+
 @cache
 def clip(name: str) -> Clip:
-    path = ensure(data_folder() / "demo", lambda text: print(text, file=sys.stderr))[name]
+    path = drawn((name,))[name]
     return Clip(path, probe(path), truth_of(path))
 
 

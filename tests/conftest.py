@@ -9,7 +9,7 @@ from pathlib import Path
 from tempfile import mkdtemp
 
 import pytest
-from bench.demo import Clip, clip
+from bench.demo import Clip, clip, drawn
 from bench.running import ask, await_idle, running
 from hypothesis import settings
 
@@ -21,6 +21,8 @@ from cravo.store.server import Server
 # The first call of a compiled function takes long, whatever it is given.
 settings.register_profile("cravo", deadline=None)
 settings.load_profile("cravo")
+
+SHOWN = ("conductor", "yard", "tram")  # of the demo: drawing all of it takes minutes
 
 
 @pytest.fixture(scope="session")
@@ -49,6 +51,7 @@ def stores(database_url: str, tmp_path: Path) -> Iterator[Stores]:
 
 @pytest.fixture(scope="session")
 def conductor() -> Clip:
+    drawn(SHOWN)
     return clip("conductor")
 
 

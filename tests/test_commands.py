@@ -1,5 +1,6 @@
 """The command line as a user calls it from a shell."""
 
+import hashlib
 import json
 import os
 import socket
@@ -10,11 +11,14 @@ import cv2
 import numpy as np
 import pytest
 
-from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot
+from cravo.core.document import Ellipse, Faces, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot
+from cravo.core.finders.faces import search
+from cravo.core.finders.models import FACES_FAR, MATTING, has_model
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, similarity
 from tests.footage import make_clip, moving, textured
+from tests.heads import middle, two_heads
 from tests.moving import moving_thing
 
 COUNT = 24
@@ -208,3 +212,80 @@ def test_cutout_says_what_is_wrong(film, tmp_path, arguments, words):
     assert done.returncode != 0
     assert words in done.stderr
     assert "Traceback" not in done.stderr
+
+
+@pytest.fixture(scope="module")
+def heads(tmp_path_factory):
+    return two_heads(tmp_path_factory.mktemp("heads") / "heads.mp4", 13)
+
+
+@pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
+def test_find_faces_writes_tracks_with_an_ellipse_on_every_frame(heads, tmp_path):
+    out = tmp_path / "found.json"
+    done = cravo("find", "faces", heads, "--out", out)
+    assert done.returncode == 0, done.stderr
+    found = json.loads(out.read_text())
+    assert found["size"] == [640, 360]
+    assert [one["number"] for one in found["tracks"]] == [1, 2]
+    for track in found["tracks"]:
+        assert [one["frame"] for one in track["frames"]] == list(range(13))
+        assert all(len(one["ellipse"]) == 5 and 0 < one["confidence"] <= 1 for one in track["frames"])
+
+
+@pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
+@pytest.mark.parametrize("how", ["pixelate", "blur", "solid"])
+def test_protect_takes_a_clip_to_a_file_without_faces_and_its_report(heads, tmp_path, how):
+    out, report = tmp_path / "out.mp4", tmp_path / "report.json"
+    done = cravo("protect", heads, out, "--faces", "--with", how, "--report", report)
+    assert done.returncode == 0, done.stderr
+    assert "no face is open" in done.stdout
+    facts = probe(out)
+    assert (facts.width, facts.height, facts.frames) == (640, 360, 13)
+    with Reader(out, facts) as reader:
+        for frame in (0, 6, 12):
+            assert [face for face in search(reader.read(frame).to_rgb()) if face.sure > 0.8] == []
+    made = json.loads(report.read_text())
+    assert made["clean"] is True
+    assert made["gaps"] == []
+    assert len(made["people"]) == 2
+    assert made["result_sha256"] == hashlib.sha256(out.read_bytes()).hexdigest()
+
+
+def test_protect_never_writes_over_its_clip(heads):
+    before = heads.read_bytes()
+    done = cravo("protect", heads, heads)
+    assert done.returncode == 1
+    assert "another name" in done.stderr
+    assert heads.read_bytes() == before
+
+
+@pytest.mark.skipif(not has_model(MATTING), reason="the network could not be installed here")
+def test_find_people_writes_a_matte_for_every_frame(heads, tmp_path):
+    done = cravo("find", "people", heads, "--out", tmp_path / "mattes")
+    assert done.returncode == 0, done.stderr
+    names = sorted(path.name for path in (tmp_path / "mattes").iterdir())
+    assert names == [f"{frame:06}.png" for frame in range(13)]
+    matte = cv2.imread(str(tmp_path / "mattes" / "000006.png"), cv2.IMREAD_GRAYSCALE)
+    x, y = (round(v) for v in middle(0, 6))
+    assert matte.shape == (360, 640)
+    assert matte[y, x] > 200
+    assert matte[340, 20] < 30
+
+
+@pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
+def test_render_finds_the_faces_that_a_project_hides(heads, tmp_path):
+    pixels = Look(kind="pixelate", settings={"measured": "across the region", "across": 5.0, "anchor": "region"})
+    region = Region(name="Faces", parts=[Faces(choice="all but", chosen=["2"])], inside=[pixels])
+    shot = Shot(name="heads", medium="a", start=0, first=0, last=12, regions=[region])
+    project = Project(
+        name="p", width=640, height=360, layers=[Layer(items=[shot])], media=[MediumRef(id="a", name=heads.name)]
+    )
+    place = heads.with_name("heads.cravo.json")
+    place.write_text(project.to_json())
+    done = cravo("render", place, tmp_path / "out.mp4")
+    assert done.returncode == 0, done.stderr
+    assert "Finding faces" in done.stderr + done.stdout
+    out = tmp_path / "out.mp4"
+    with Reader(out, probe(out)) as reader:
+        left = [face for face in search(reader.read(6).to_rgb()) if face.sure > 0.8]
+    assert len(left) == 1

@@ -84,6 +84,19 @@ def _parser() -> argparse.ArgumentParser:
     cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
     cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
+    found = command("find", _find, "Find the faces, the people or the lettering of a clip.")
+    found.add_argument("what", choices=["faces", "people", "lettering"])
+    found.add_argument("clip", type=Path)
+    found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
+    hide = command("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
+    hide.add_argument("clip", type=Path)
+    hide.add_argument("out", type=Path, metavar="OUT.mp4")
+    hide.add_argument("--faces", action="store_true", help="the faces; what is done where nothing is named")
+    hide.add_argument("--people", action="store_true", help="whole people")
+    hide.add_argument("--lettering", action="store_true", help="signs, plates, badges")
+    hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
+    hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
+    hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
     command("models", _models, "Install the networks that are missing.")
     for name, text in (("eval", "Quality against the exact truth of the demo."), ("bench", "Speed, side by side.")):
         measure = command(name, _measure(name), text)
@@ -192,11 +205,46 @@ def _follow(options: argparse.Namespace) -> None:
 
 def _cutout(options: argparse.Namespace) -> None:
     from cravo.core.document import Stroke
+    from cravo.core.finders.models import MATTING, has_model
     from cravo.headless import cut_out_clip
 
+    if not has_model(MATTING):
+        say("The network for people is not installed: a rough one stands in, or none. Run ./cravo models.")
     strokes = [Stroke(frame=at, include=include, points=points) for at, include, points in options.strokes]
     doubts = cut_out_clip(options.clip, strokes, options.kind, options.quality == "fine", options.out, progress)
     print(f"{options.out}: written" + (f"; {doubts} frames in doubt" if doubts else ""))
+
+
+def _find(options: argparse.Namespace) -> None:
+    from cravo.protecting import find_faces, find_lettering, find_people
+
+    if options.what == "faces":
+        print(f"{options.out}: {find_faces(options.clip, options.out, progress)} faces")
+    elif options.what == "lettering":
+        print(f"{options.out}: {find_lettering(options.clip, options.out, progress)} lines")
+    else:
+        print(f"{options.out}: people on {find_people(options.clip, options.out, progress)} frames")
+
+
+def _protect(options: argparse.Namespace) -> None:
+    from cravo.protecting import What, protect
+
+    what: set[What] = set()
+    if options.people:
+        what.add("people")
+    if options.lettering:
+        what.add("lettering")
+    if options.faces or not what:
+        what.add("faces")
+    made = protect(options.clip, options.out, what, options.how, options.report, say, progress, options.voice)
+    for gap in made.gaps:
+        print(f"  open: frames {gap.first} to {gap.last}, a face {2 * gap.face[2]:.0f} pixels wide")
+    for line in made.left:
+        print(f"  frame {line.frame}: {line.reason}")
+    print(
+        f"{options.out}: {len(made.people)} faces hidden, "
+        + ("no face is open" if made.clean else "look at what is open")
+    )
 
 
 def _models(options: argparse.Namespace) -> None:

@@ -13,14 +13,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.carry import Leg, carried, legs
-from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand, key_at
+from cravo.core.cutout.kept import NO_MATTES, SURE, Kept, Mark, Mattes, MattesAtHand, key_at
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import CutOut, Model, Motion, Project, Shot, Sort, Stroke, open_project
+from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, Project, Shot, Sort, Stroke, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
+from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.signs import SignTrack, find_signs
+from cravo.core.finders.tracks import FaceTrack, Wanted, find
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
-from cravo.core.footage.reader import Reader
+from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.ride import Tracks, carrier_of
@@ -74,12 +77,13 @@ def render_file(
         raise CravoError(f"The project {project_file} cannot be read.") from None
     media = Folder(project, project_file.absolute().parent)
     known: dict[str, Track] = {}
+    cutter = _Cutter(media, say, progress)
 
     def tracks(shot: Shot, motion: Motion) -> Track:
         # A hold-out may ride on another motion, which then is followed first.
         if motion.id not in known:
             say(f"Following {motion.name} ...")
-            known[motion.id] = followed(media(shot.medium), shot, motion, tracks, progress)
+            known[motion.id] = followed(media(shot.medium), shot, motion, tracks, progress, cutter)
         return known[motion.id]
 
     for shot in project.shots():
@@ -87,12 +91,17 @@ def render_file(
             tracks(shot, motion)
     encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
     say(f"Writing {out.name} ...")
-    cutter = _Cutter(media, say, progress)
-    return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter)
+    finder = _Finder(media, say, progress)
+    return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter, finder)
 
 
 def followed(
-    medium: Medium, shot: Shot, motion: Motion, tracks: Tracks, progress: Progress = lambda done, total: None
+    medium: Medium,
+    shot: Shot,
+    motion: Motion,
+    tracks: Tracks,
+    progress: Progress = lambda done, total: None,
+    mattes: Mattes = NO_MATTES,
 ) -> Track:
     """A motion followed over its whole span."""
     wanted = targets(shot, motion)
@@ -101,7 +110,7 @@ def followed(
     total, done = (motion.span[1] - motion.span[0]) * len(wanted), 0
     with Reader(medium.path, medium.facts) as reader:
         for target in wanted:
-            hold_out = held_out(shot, target, carrier_of(shot, tracks), size)
+            hold_out = held_out(shot, target, carrier_of(shot, tracks), size, mattes)
             for until in ends(motion, target, found, motion.span):
                 for _ in follow(reader, target, found[target.key], until, hold_out):
                     done += 1
@@ -132,6 +141,34 @@ class _Cutter:
         self._say(f"Cutting out {part.name} ...")
         for name, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
             self._kept.keep(name, frame, kept)
+
+
+class _Finder:
+    """Faces and lettering of a project's shots, found when the first one is asked for."""
+
+    def __init__(self, media: Callable[[str], Medium], say: Say, progress: Progress) -> None:
+        self._media, self._say, self._progress = media, say, progress
+        self._faces: dict[str, list[FaceTrack]] = {}
+        self._signs: dict[str, list[SignTrack]] = {}
+
+    def tracks(self, shot: Shot, part: Faces) -> list[FaceTrack]:
+        key = faces_key(shot, part)
+        if key not in self._faces:
+            self._say(f"Finding faces in {shot.name} ...")
+            wanted = Wanted(part.sure, part.smallest)
+            self._faces[key] = find(self._pictures(shot), shot.first, shot.last, wanted, self._progress)
+        return self._faces[key]
+
+    def signs(self, shot: Shot, part: Lettering) -> list[SignTrack]:
+        key = signs_key(shot, part)
+        if key not in self._signs:
+            self._say(f"Finding lettering in {shot.name} ...")
+            self._signs[key] = find_signs(self._pictures(shot), shot.first, shot.last, self._progress)
+        return self._signs[key]
+
+    def _pictures(self, shot: Shot) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+        medium = self._media(shot.medium)
+        return rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
 
 
 def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Iterator[tuple[str, int, Kept]]:

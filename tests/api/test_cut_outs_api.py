@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 import pytest
 from tests.asking import change, shot_of, work_off
+from tests.footage import make_clip
 from tests.moving import HEIGHT, WIDTH, moving_thing
 
 
@@ -182,3 +183,28 @@ def test_mattes_go_out_as_pictures_and_as_a_film(client, stores, cutting, thing)
     refused = client.post(url, json={"name": "thing", "matte": {**wanted, "region": "none"}})
     assert refused.status_code == 422
     assert refused.json()["detail"] == "This region is no longer in the project."
+
+
+def test_a_matte_from_a_clip_is_a_part_like_others(client, stores, cutting, tmp_path):
+    pictures = [np.zeros((HEIGHT, WIDTH, 3), np.uint8) for _ in range(24)]
+    for i, picture in enumerate(pictures):
+        picture[40:80, 20 + 4 * i : 60 + 4 * i] = 255
+    content = make_clip(tmp_path / "grey.mp4", pictures).read_bytes()
+    medium = client.post("/api/media?name=grey.mp4", content=content).json()
+    work_off(stores)
+    state = change(client, cutting, do="bring matte", medium={"id": medium["id"], "name": "grey.mp4"}, how="add").json()
+    region = shot_of(state)["regions"][0]
+    assert [part["kind"] for part in region["parts"]] == ["matte"]
+    assert medium["id"] in [ref["id"] for ref in state["document"]["media"]]
+    shown = matte(client, state, 10)
+    assert shown[60, 80]
+    assert not shown[60, 40]
+    assert not shown[120, 80]
+    assert runs(client, state) == [("sure", 0, 23)]
+    # As long as the project uses it the clip cannot go.
+    assert client.delete(f"/api/media/{medium['id']}").status_code == 400
+    fault = change(
+        client, state, do="place", part=region["parts"][0]["id"], frame=0, pose={"x": 1, "y": 1, "rx": 9, "ry": 9}
+    )
+    assert fault.status_code == 422
+    assert "lies as the clip shows it" in fault.json()["detail"]

@@ -9,10 +9,14 @@ import numpy as np
 import pytest
 from skimage.data import astronaut
 
+from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.carry import carried, legs
+from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import CutOut, Shot, Stroke
-from cravo.core.finders.models import MATTING, has_model
+from cravo.core.document import CutOut, Piece, Shot, Stroke
+from cravo.core.finders.matting import matting, sees_people
+from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, models_folder
+from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from tests.footage import make_clip
@@ -40,3 +44,53 @@ def test_a_person_is_cut_out_of_a_photograph(tmp_path: Path, fine: bool) -> None
     for x, y in ((60, 100), (420, 150), (480, 40), (330, 40)):
         assert cv2.blur(whole, (9, 9))[y, x] < 50, (x, y)
     assert 0.25 < (whole > 127).mean() < 0.6
+
+
+def _opacity(found: Kept) -> np.ndarray:
+    whole = np.zeros((512, 512), np.uint8)
+    box = found.box
+    whole[box.top : box.bottom, box.left : box.right] = found.alpha
+    return cv2.blur(whole, (9, 9))
+
+
+@pytest.mark.parametrize(
+    ("piece", "inside", "outside"),
+    [
+        ("face", [(225, 110), (230, 150)], [(220, 30), (160, 290), (300, 320)]),
+        ("hair", [(220, 30), (170, 80)], [(225, 130), (230, 300)]),
+        ("head", [(225, 110), (220, 30)], [(230, 330), (120, 380)]),
+        ("upper clothes", [(230, 330), (120, 380)], [(225, 110), (220, 30)]),
+    ],
+)
+def test_one_part_of_the_body_is_left_of_a_person(
+    piece: Piece, inside: list[tuple[int, int]], outside: list[tuple[int, int]]
+) -> None:
+    picture = astronaut()
+    network = matting(384 * 384)
+    for _ in range(3):
+        seen = network.see(picture)
+    whole = np.rint(255 * seen.alpha(picture)).astype(np.uint8)
+    found = _opacity(piece_of(picture, Kept(Box(0, 0, 512, 512), whole, Mark(1.0)), piece))
+    for x, y in inside:
+        assert found[y, x] > 170, (x, y)
+    for x, y in outside:
+        assert found[y, x] < 60, (x, y)
+
+
+def test_nobody_has_no_part_of_a_body() -> None:
+    picture = np.full((200, 200, 3), 90, np.uint8)
+    thing = Kept(Box(20, 20, 180, 180), np.full((160, 160), 255, np.uint8), Mark(1.0))
+    found = piece_of(picture, thing, "face")
+    assert found.box.empty
+    assert found.mark.confidence == 0
+    assert found.mark.reasons
+
+
+def test_without_the_network_a_small_one_stands_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / PEOPLE_SMALL).write_bytes((models_folder() / PEOPLE_SMALL).read_bytes())
+    picture = astronaut()
+    exact = matting(384 * 384).see(picture).alpha(picture) > 0.5
+    monkeypatch.setenv("CRAVO_MODELS", str(tmp_path))
+    assert sees_people()
+    rough = matting(384 * 384).see(picture).alpha(picture) > 0.5
+    assert (rough & exact).sum() / (rough | exact).sum() > 0.7

@@ -9,9 +9,10 @@ from threading import Lock
 import cv2
 import numpy as np
 
+from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import quick, sort_of
-from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, key
+from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, marked
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.finders.prompted import Prompted
@@ -49,11 +50,14 @@ class Cutting:
 
     def draw(self, shot: Shot, part: CutOut, frame: int) -> None:
         """A quick matte of a frame that has strokes."""
-        strokes = [stroke for stroke in part.strokes if stroke.frame == frame]
-        sight = self._sight(shot)
-        engine = Prompted(part.engine) if part.engine else None
-        solved = quick(sight, frame, strokes, part.sort or sort_of(sight, frame, strokes), engine)
-        self._quick.keep(key(shot, part, frame), frame, kept(sight, solved))
+        one, sight = marked(shot, part, frame), self._sight(shot)
+        strokes, engine = list(one.strokes), Prompted(part.engine) if part.engine else None
+        shown = None if one.base is None else self._stores.mattes.at(shot.medium, one.base.key, frame)
+        sort = part.sort or sort_of(sight, frame, strokes, shown)
+        matte = kept(sight, quick(sight, frame, strokes, sort, engine, shown))
+        if part.piece is not None and sort == "person":
+            matte = piece_of(sight.picture(frame), matte, part.piece)
+        self._quick.keep(one.key, frame, matte)
         self._drawn += 1
 
     def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:

@@ -155,6 +155,38 @@ class Proposal(BaseModel):
     outlines: list[list[tuple[float, float]]]
 
 
+class FindRequest(BaseModel):
+    """Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it."""
+
+    seen: int
+    shot: str
+    what: Literal["faces", "lettering"] = "faces"
+    region: str | None = None
+    how: How = "add"
+    hide: bool = False
+
+
+class SearchRequest(BaseModel):
+    shot: str
+    part: str
+
+
+class FoundInfo(BaseModel):
+    """A face or a line over a shot: source frames first..last, on how many it is guessed at, where it is seen best.
+
+    `size` is the greatest width of a face, or height of letters, in source pixels.
+    """
+
+    name: str
+    words: str
+    size: float
+    first: int
+    last: int
+    guessed: int
+    best: int
+    covered: bool
+
+
 class FollowRequest(_Onwards):
     """Follow what a shape rides on (a new motion where it rides on none), or a motion.
 
@@ -216,6 +248,40 @@ class OpenPoint(Doubt):
     shot: str
     name: str
     piece_frame: int
+    accepted: bool = False
+
+
+class ProofGap(BaseModel):
+    """A face that is open on the source frames first..last of a shot: how wide, and how much of it is covered there."""
+
+    shot: str
+    piece_frame: int
+    first: int
+    last: int
+    width: float
+    covered: float
+    person: str | None
+
+
+class ProofRemark(BaseModel):
+    """What could still tell who somebody is."""
+
+    shot: str | None
+    region: str | None
+    piece_frame: int
+    reason: str
+
+
+class ProofInfo(BaseModel):
+    """The last check of a project; `stale` where the project was changed after it."""
+
+    made: datetime
+    stale: bool
+    people: int
+    frames: int
+    left_open: int
+    gaps: list[ProofGap]
+    remarks: list[ProofRemark]
 
 
 class MotionLane(BaseModel):

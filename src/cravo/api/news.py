@@ -38,6 +38,7 @@ class Newsroom:
         if news["kind"] == "work":
             self._studio.stores.samples.look_again()
             self._studio.stores.mattes.look_again()
+            self._studio.stores.found.look_again()
         elif news["kind"] == "media":
             self._studio.stores.media.look_again(news["id"])
         if not self._windows:

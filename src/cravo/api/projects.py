@@ -22,8 +22,11 @@ from cravo.api.models import (
     PatchEdit,
     ProjectLine,
     ProjectState,
+    ProofGap,
+    ProofInfo,
     RegionLane,
     Seen,
+    WorkInfo,
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
@@ -34,6 +37,7 @@ from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import place, targets
 from cravo.core.motion.track import Track
 from cravo.core.proof.coverage import doubts, open_points, runs, stretches
+from cravo.jobs.proof import piece_state
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -277,14 +281,14 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     """For which frames each region is right, and the doubts."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    tracks, mattes = studio.stores.samples.track, studio.cutting
+    known = studio.stores.samples.track, studio.cutting, studio.stores.found
     plan = studio.plan(state)
     span = plan.span(the_shot)
     return Lanes(
         shot=shot,
         sources=[plan.source_frame(the_shot, frame) for frame in span],
         regions=[
-            RegionLane(region=r.id, runs=runs(the_shot, r, tracks, mattes), doubts=doubts(the_shot, r, tracks, mattes))
+            RegionLane(region=r.id, runs=runs(the_shot, r, *known), doubts=doubts(the_shot, r, *known))
             for r in the_shot.regions
         ],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
@@ -303,13 +307,50 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
     """What to look at before export, over the whole piece."""
     state = studio.state(str(project))
     plan, tracks = studio.plan(state), studio.stores.samples.track
+    seen = {(one.region, one.first, one.last, one.reason) for one in state.document.accepted}
     return [
-        OpenPoint(**point.model_dump(), shot=shot.id, name=region.name, piece_frame=plan.piece_frame(shot, point.frame))
+        OpenPoint(
+            **point.model_dump(),
+            shot=shot.id,
+            name=region.name,
+            piece_frame=plan.piece_frame(shot, point.frame),
+            accepted=(point.region, point.first, point.last, point.reason) in seen,
+        )
         for shot in state.document.shots()
         for region in shot.regions
         if region.on and (region.inside or region.outside)
-        for point in open_points(shot, region, tracks, studio.cutting)
+        for point in open_points(shot, region, tracks, studio.cutting, studio.stores.found)
     ]
+
+
+@router.post("/{project}/proof", status_code=201)
+def begin_proof(project: UUID, studio: TheStudio) -> WorkInfo:
+    """Search every shot that hides something again; each face must be covered on every frame."""
+    state = studio.state(str(project))
+    return work_info(start(studio.stores, "proof", f"Checking {state.document.name}", state.id, f"proof of {state.id}"))
+
+
+@router.get("/{project}/proof")
+def last_proof(project: UUID, studio: TheStudio) -> ProofInfo | None:
+    """The last check; null where there was none."""
+    state = studio.state(str(project))
+    done = [
+        row for row in studio.stores.work.of_project(str(project)) if row["kind"] == "proof" and row["state"] == "done"
+    ]
+    if not done:
+        return None
+    row, detail = done[0], done[0]["detail"]
+    return ProofInfo(
+        made=row["touched"], stale=detail["of"] != piece_state(state.document), people=detail["people"],
+        frames=detail["frames"], left_open=detail["open"], remarks=detail["remarks"],
+        gaps=[
+            ProofGap(
+                shot=gap["shot"], piece_frame=gap["piece_frame"], first=gap["first"], last=gap["last"],
+                width=2 * gap["face"][2], covered=gap["covered"], person=gap["person"],
+            )
+            for gap in detail["gaps"]
+        ],
+    )  # fmt: skip
 
 
 @router.get("/{project}/carried/{shot}/{motion}")

@@ -13,7 +13,7 @@ from starlette.requests import HTTPConnection
 
 from cravo.api.cutting import Cutting
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import CutOut, Project, Region
+from cravo.core.document import CutOut, Faces, Lettering, Project, Region
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
@@ -50,7 +50,7 @@ class Studio:
         if not folders:
             return []
         clips = [(folders[-1] / f"{name}.mp4", f"{scene.title}.mp4") for name, scene in SCENES.items()]
-        return clips if all(path.is_file() for path, _ in clips) else []
+        return [(path, title) for path, title in clips if path.is_file()]
 
     def plan(self, state: State) -> Plan:
         """The open plan of a project, at this state of its document."""
@@ -58,7 +58,7 @@ class Studio:
             plan = self._plans.get(state.id)
             if plan is None:
                 tracks = self.stores.samples.track
-                plan = Plan(state.document, self.stores.media.get, tracks, mattes=self.cutting)
+                plan = Plan(state.document, self.stores.media.get, tracks, mattes=self.cutting, faces=self.stores.found)
                 self._plans[state.id] = plan
                 while len(self._plans) > PLANS:
                     self._plans.popitem(last=False)[1].close()
@@ -143,7 +143,14 @@ class Studio:
             for part in region.parts
             if isinstance(part, CutOut)
         ]
-        return (*motions, *cut_outs)
+        found = [
+            self.stores.found.stamp(shot, part)
+            for shot in document.shots()
+            for region in shot.regions
+            for part in region.parts
+            if isinstance(part, Faces | Lettering)
+        ]
+        return (*motions, *cut_outs, *found)
 
     def _tried(self, state: State, trial: Trial) -> Plan:
         """The open plan's files with a document that is only tried out."""

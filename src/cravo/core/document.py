@@ -140,6 +140,7 @@ class Horizon(_Shape):
 
 Spot = tuple[float, float]
 Sort = Literal["person", "thing", "everyone"]
+Piece = Literal["head", "hair", "face", "upper clothes", "arms", "hands", "legs"]
 
 
 class Stroke(Plain):
@@ -156,7 +157,7 @@ class CutOut(Plain):
     """What strokes mean, carried over the frames of `span`.
 
     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-    `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+    `piece` leaves one part of a person's body of it. `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
     """
 
     kind: Literal["cut-out"] = "cut-out"
@@ -166,6 +167,7 @@ class CutOut(Plain):
     invert: bool = False
     opacity: Number = 1.0
     sort: Sort | None = None
+    piece: Piece | None = None
     strokes: list[Stroke] = Field(default=[], max_length=2000)
     span: tuple[int, int]
     locked: dict[int, str] = {}
@@ -182,8 +184,29 @@ class CutOut(Plain):
         return sorted({stroke.frame for stroke in self.strokes})
 
 
+class MatteClip(Plain):
+    """The matte that a grey clip shows, white inside: its frame 0 belongs to the source frame `shift`."""
+
+    kind: Literal["matte"] = "matte"
+    id: str = Field(default_factory=new_id)
+    name: str = "Matte"
+    how: How = "add"
+    invert: bool = False
+    opacity: Number = 1.0
+    medium: str
+    shift: int = 0
+
+    @property
+    def rides_on(self) -> None:
+        """It lies as the clip shows it; no motion carries it."""
+        return
+
+    def keyed_frames(self) -> list[int]:
+        """Nothing of it is set by hand."""
+        return []
+
+
 Shape = Ellipse | Rectangle | Path | Horizon
-Part = Annotated[Ellipse | Rectangle | Path | Horizon | CutOut, Field(discriminator="kind")]
 Model = Literal["position", "similarity", "affine", "perspective"]
 
 
@@ -219,6 +242,88 @@ class Steady(Plain):
     position: float = Field(default=0, ge=0, le=100)
     scale: float = Field(default=0, ge=0, le=100)
     rotation: float = Field(default=0, ge=0, le=100)
+
+
+class FaceByHand(Plain):
+    """Where a face is on a frame, set by hand on the track of that name: an oval, turned clockwise by degrees."""
+
+    track: str
+    frame: int
+    x: float
+    y: float
+    rx: float = Field(gt=0)
+    ry: float = Field(gt=0)
+    roll: float = 0
+
+
+class Faces(Plain):
+    """The faces of a shot. `sure` and `smallest` say what is found, all else only what is covered of it.
+
+    Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
+    """
+
+    kind: Literal["faces"] = "faces"
+    id: str = Field(default_factory=new_id)
+    name: str = "Faces"
+    how: How = "add"
+    invert: bool = False
+    opacity: Number = 1.0
+    sure: float = Field(default=0.45, ge=0.1, le=0.95)
+    smallest: float = Field(default=10, ge=4, le=2000)
+    choice: Literal["all", "all but", "only"] = "all"
+    chosen: list[str] = []
+    covers: Literal["face", "head", "eyes", "mouth"] = "face"
+    form: Literal["oval", "box"] = "oval"
+    size: Number = 1.25
+    margin: float = Field(default=2, ge=-200, le=400)
+    feather: float = Field(default=8, ge=0, le=400)
+    steady: Steady = Steady()
+    by_hand: list[FaceByHand] = Field(default=[], max_length=5000)
+    splits: list[tuple[str, int]] = Field(default=[], max_length=1000)
+    joins: list[tuple[str, str]] = Field(default=[], max_length=1000)
+    gone: list[str] = Field(default=[], max_length=5000)
+
+    @property
+    def rides_on(self) -> None:
+        """Faces are followed one by one; no motion carries them."""
+        return
+
+    def keyed_frames(self) -> list[int]:
+        """Frames on which a face was set by hand."""
+        return sorted({one.frame for one in self.by_hand})
+
+
+class Lettering(Plain):
+    """The lines of text of a shot, named by their number from the highest letters on.
+
+    `smallest` letters, in source pixels, are covered at least; `words`, where there are any, must be read in a line.
+    """
+
+    kind: Literal["lettering"] = "lettering"
+    id: str = Field(default_factory=new_id)
+    name: str = "Lettering"
+    how: How = "add"
+    invert: bool = False
+    opacity: Number = 1.0
+    choice: Literal["all", "all but", "only"] = "all"
+    chosen: list[str] = []
+    smallest: float = Field(default=0, ge=0, le=2000)
+    words: str = Field(default="", max_length=400)
+    margin: float = Field(default=4, ge=-200, le=400)
+    feather: float = Field(default=4, ge=0, le=400)
+
+    @property
+    def rides_on(self) -> None:
+        """Lines are followed one by one; no motion carries them."""
+        return
+
+    def keyed_frames(self) -> list[int]:
+        """Nothing of it is set by hand."""
+        return []
+
+
+AnyPart = Ellipse | Rectangle | Path | Horizon | CutOut | MatteClip | Faces | Lettering
+Part = Annotated[AnyPart, Field(discriminator="kind")]
 
 
 def around(pose: Pose, count: int = 48) -> list[Spot]:
@@ -310,7 +415,10 @@ class Region(Plain):
 
 
 class Shot(Plain):
-    """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on."""
+    """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
+
+    `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays.
+    """
 
     kind: Literal["shot"] = "shot"
     id: str = Field(default_factory=new_id)
@@ -322,6 +430,7 @@ class Shot(Plain):
     regions: list[Region] = []
     motions: list[Motion] = []
     sound: bool = True
+    voice: float = Field(default=0, ge=-12, le=12)
 
     def motion(self, motion_id: str | None) -> Motion | None:
         return next((motion for motion in self.motions if motion.id == motion_id), None)
@@ -337,6 +446,16 @@ class Layer(Plain):
     id: str = Field(default_factory=new_id)
     name: str = "Layer 1"
     items: list[Shot] = []
+
+
+class Accepted(Plain):
+    """A doubt that somebody has looked at and found right: its region, its frames, its reason, and when."""
+
+    region: str
+    first: int
+    last: int
+    reason: str = Field(max_length=1000)
+    when: str = Field(default="", max_length=40)
 
 
 class MediumRef(Plain):
@@ -357,6 +476,7 @@ class Project(Plain):
     height: int = Field(default=1080, ge=16, le=8192)
     layers: list[Layer] = Field(default_factory=lambda: [Layer()])
     media: list[MediumRef] = []
+    accepted: list[Accepted] = Field(default=[], max_length=20_000)
 
     def shots(self) -> Iterator[Shot]:
         for layer in self.layers:

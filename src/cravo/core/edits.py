@@ -19,8 +19,12 @@ from cravo.core.document import (
     REGION_COLOURS,
     Anchor,
     CutOut,
+    Faces,
     Horizon,
     How,
+    Lettering,
+    Look,
+    MatteClip,
     MediumRef,
     Model,
     Motion,
@@ -163,13 +167,53 @@ class NewCutOut(_Edit):
         part = CutOut(
             sort=self.sort, how=self.how, strokes=[_own(self.stroke)], span=(self.stroke.frame, self.stroke.frame)
         )
+        _into_region(shot, self.region, part)
+
+
+class BringMatte(_Edit):
+    """Take the matte that a grey clip shows: in a region of its own, or as one more part of a region."""
+
+    do: Literal["bring matte"] = "bring matte"
+    region: str | None = None
+    medium: MediumRef
+    shift: int | None = None
+    how: How = "add"
+    label: ClassVar[str] = "Matte from a clip"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        shift = shot.first if self.shift is None else self.shift
+        part = MatteClip(medium=self.medium.id, shift=shift, how=self.how)
+        if all(ref.id != self.medium.id for ref in project.media):
+            project.media.append(self.medium.model_copy(update={"path": None}))
+        _into_region(shot, self.region, part)
+
+
+# A few cells across each face, which turn with it.
+LARGE_CELLS: dict[str, float | str] = {"measured": "across the region", "across": 5.0, "anchor": "region"}
+
+
+class NewFound(_Edit):
+    """The faces or the lettering of a shot, as a region of their own or as one more part of a region."""
+
+    do: Literal["new found"] = "new found"
+    what: Literal["faces", "lettering"] = "faces"
+    region: str | None = None
+    how: How = "add"
+    hide: bool = False
+
+    @property
+    def said(self) -> str:
+        return "Find faces" if self.what == "faces" else "Find lettering"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        part = Faces(how=self.how) if self.what == "faces" else Lettering(how=self.how)
+        region = _into_region(shot, self.region, part)
         if self.region is None:
-            name = next(text for n in count(1) if (text := f"Region {n}") not in {one.name for one in shot.regions})
-            shot.regions.append(Region(name=name, colour=_free_colour(shot), parts=[part]))
-            return
-        region = shot.region(self.region)
-        part.name = _free_name(part.name, {one.name for one in region.parts})
-        region.parts.append(part)
+            region.name = _free_name(part.name, {one.name for one in shot.regions if one is not region})
+        if self.hide and not region.inside:
+            region.inside = [Look(kind="pixelate", settings=dict(LARGE_CELLS))]
 
 
 class AddStroke(_Edit):
@@ -521,7 +565,7 @@ class RemoveMotion(_MotionEdit):
         motion = _motion(shot, self.motion)
         for region in shot.regions:
             for part in region.parts:
-                if not isinstance(part, CutOut) and part.rides_on == motion.id:
+                if isinstance(part, Shape) and part.rides_on == motion.id:
                     _transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
                     part.rides_on = None
         shot.motions.remove(motion)
@@ -600,7 +644,7 @@ class ApplyRecipe(_Edit):
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
             shot.motions.append(motion)
             for one in region.parts:
-                if not isinstance(one, CutOut):
+                if isinstance(one, Shape):
                     one.rides_on = motion.id
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
@@ -642,6 +686,8 @@ Edit = Annotated[
     | AddPart
     | RemovePart
     | NewCutOut
+    | BringMatte
+    | NewFound
     | AddStroke
     | RemoveStroke
     | CarryCutOut
@@ -694,6 +740,10 @@ def find_shape(shot: Shot, part_id: str) -> Shape:
     part = find_part(shot, part_id)
     if isinstance(part, CutOut):
         raise BadDocument("A cut-out is not placed by hand. Draw a stroke where it is wrong.")
+    if isinstance(part, MatteClip):
+        raise BadDocument("A matte from a clip lies as the clip shows it.")
+    if isinstance(part, Faces | Lettering):
+        raise BadDocument("What was found is chosen and set right in its list.")
     return part
 
 
@@ -717,6 +767,18 @@ def outline_of(part: Shape, frame: int) -> list[Spot]:
     return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
 
 
+def _into_region(shot: Shot, region_id: str | None, part: CutOut | MatteClip | Faces | Lettering) -> Region:
+    """Put a part into a region, or into a new one of its own, which is returned."""
+    if region_id is None:
+        name = next(text for n in count(1) if (text := f"Region {n}") not in {one.name for one in shot.regions})
+        shot.regions.append(Region(name=name, colour=_free_colour(shot), parts=[part]))
+        return shot.regions[-1]
+    region = shot.region(region_id)
+    part.name = _free_name(part.name, {one.name for one in region.parts})
+    region.parts.append(part)
+    return region
+
+
 def _free_name(plain: str, taken: set[str]) -> str:
     """The name, with a number behind it where it is taken."""
     return next(text for n in count(1) if (text := plain if n == 1 else f"{plain} {n}") not in taken)
@@ -733,7 +795,7 @@ def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None)
     What rode on a motion of another shot lies where `matrix` carried it.
     """
     part = part.model_copy(deep=True, update={"id": new_id()})
-    if isinstance(part, CutOut):
+    if not isinstance(part, Shape):
         return part
     if part.rides_on is not None and shot.motion(part.rides_on) is None:
         if matrix is not None:

@@ -6,7 +6,7 @@ import hashlib
 import json
 import shutil
 import subprocess
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from concurrent.futures import ProcessPoolExecutor
 from fractions import Fraction
 from multiprocessing import get_context
@@ -20,6 +20,7 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
 from cravo.demo.conductor import Conductor
+from cravo.demo.crowd import Crowd
 from cravo.demo.hall import Hall
 from cravo.demo.platform import Platform
 from cravo.demo.scene import FRAMES, RATE, Scene
@@ -27,16 +28,18 @@ from cravo.demo.tram import TramSide
 from cravo.demo.turntable import Turntable
 from cravo.demo.yard import Yard
 
-SCENES: dict[str, type[Scene]] = {scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable)}
+SCENES: dict[str, type[Scene]] = {
+    scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd)
+}
 Say = Callable[[str], None]
 
 
-def ensure(folder: Path, say: Say = print) -> dict[str, Path]:
-    """Make what is missing of the demo under a folder; returns the clips by name."""
+def ensure(folder: Path, say: Say = print, only: Collection[str] = tuple(SCENES)) -> dict[str, Path]:
+    """Make what is missing of the demo under a folder, or `only` some of it; returns the clips by name."""
     place = folder / _version()
     place.mkdir(parents=True, exist_ok=True)
     clips = {name: place / f"{name}.mp4" for name in SCENES}
-    missing = [name for name, clip in clips.items() if not clip.is_file()]
+    missing = [name for name in only if not clips[name].is_file()]
     if missing:
         say(f"Drawing the demo footage ({', '.join(missing)}), once; this takes a minute or two ...")
         # Drawing is single-threaded; a process for each shot uses all cores.

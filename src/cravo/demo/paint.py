@@ -83,13 +83,25 @@ def _face() -> skia.Typeface:
 
 def lettering(canvas: skia.Canvas, text: str, x: float, y: float, size: float, paint: skia.Paint) -> float:
     """Draw text centred on x with its base line at y; returns its width."""
+    font = _font(size)
+    width = font.measureText(text)
+    canvas.drawString(text, x - width / 2, y, font, paint)
+    return float(width)
+
+
+def letters(text: str, x: float, y: float, size: float) -> list[tuple[float, float]]:
+    """The corners of what `lettering` draws in capitals, from the upper left one clockwise."""
+    font = _font(size)
+    half, tall = float(font.measureText(text)) / 2, float(font.getMetrics().fCapHeight)
+    return [(x - half, y - tall), (x + half, y - tall), (x + half, y), (x - half, y)]
+
+
+def _font(size: float) -> skia.Font:
     font = skia.Font(_face(), size)
     font.setSubpixel(True)
     font.setLinearMetrics(True)
     font.setHinting(skia.FontHinting.kNone)
-    width = font.measureText(text)
-    canvas.drawString(text, x - width / 2, y, font, paint)
-    return float(width)
+    return font
 
 
 def empty(width: int, height: int) -> Pixels:

@@ -32,7 +32,7 @@ class Yard(Scene):
 
     def __init__(self) -> None:
         self.layers = [
-            Layer("yard", plate=_background(), moves=0.8),
+            Layer("yard", plate=background(), moves=0.8),
             Layer("green_coat", draw=self._walker("green_coat")),
             Layer("grey_coat", draw=self._walker("grey_coat")),
             Layer("post", draw=lambda canvas, t: backdrop.lamp_post(canvas, POST_X, 985, 1500), moves=POST_MOVES),
@@ -106,7 +106,7 @@ class Yard(Scene):
         return draw
 
 
-def _background() -> NDArray[np.uint8]:
+def background() -> NDArray[np.uint8]:
     pixels, canvas = plate_canvas()
     backdrop.sky(canvas, -MARGIN, -MARGIN, 1920 + MARGIN, HORIZON)
     for i in range(5):  # the town behind

@@ -17,8 +17,10 @@ from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
 from cravo.jobs.cut_out import cut_out
+from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
+from cravo.jobs.proof import proof
 from cravo.jobs.render import render
 from cravo.jobs.stage import Stage, Stores, open_stores
 from cravo.store.database import Row
@@ -39,7 +41,14 @@ def prepare(url: str) -> None:
 
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
-TASKS: dict[str, Task] = {"ingest": ingest, "follow": follow, "cut_out": cut_out, "render": render}
+TASKS: dict[str, Task] = {
+    "ingest": ingest,
+    "follow": follow,
+    "cut_out": cut_out,
+    "find": find,
+    "proof": proof,
+    "render": render,
+}
 
 
 def start(

@@ -26,7 +26,8 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if detail.get("matte"):
         wanted = detail["matte"]
         shot = document.shot(wanted["shot"])
-        plan = Plan(document, stores.media.get, mattes=stores.mattes, tracks=stores.samples.track)
+        tracks, mattes, faces = stores.samples.track, stores.mattes, stores.found
+        plan = Plan(document, stores.media.get, tracks, mattes=mattes, faces=faces)
         facts = stores.media.get(shot.medium).facts
         try:
             frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
@@ -41,5 +42,6 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         Encoding.model_validate(detail["encoding"]),
         progress=stage,
         mattes=stores.mattes,
+        faces=stores.found,
     )
     return {"frames": frames, "bytes": out.stat().st_size}

@@ -8,6 +8,7 @@ from time import monotonic
 
 from cravo.core.stack.render import Stopped
 from cravo.store.database import Database, data_folder
+from cravo.store.found import Found
 from cravo.store.mattes import Mattes
 from cravo.store.media import Media
 from cravo.store.projects import Projects
@@ -28,6 +29,7 @@ class Stores:
     projects: Projects
     samples: Samples
     mattes: Mattes
+    found: Found
     work: Work
     recipes: Recipes
 
@@ -43,6 +45,7 @@ def open_stores(url: str, folder: Path | None = None) -> Stores:
         Projects(database),
         Samples(database),
         Mattes(database, folder),
+        Found(database),
         Work(database),
         Recipes(database),
     )

@@ -79,14 +79,16 @@ class Mattes:
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
         key = key_at(shot, part, frame)
-        if key is None:
-            return None
+        return None if key is None else self.at(shot.medium, key, frame)
+
+    def at(self, medium: str, key: str, frame: int) -> Kept | None:
+        """The matte of a frame as one result has it."""
         stamp, frames = self._result(key)
         if frame not in frames:
             return None
         if (key, frame, stamp) not in self._decoded:
             box, mark = frames[frame]
-            self._decoded[key, frame, stamp] = Kept(box, self._read(shot.medium, key, frame, box), mark)
+            self._decoded[key, frame, stamp] = Kept(box, self._read(medium, key, frame, box), mark)
             while len(self._decoded) > KEPT:
                 self._decoded.popitem(last=False)
         return self._decoded[key, frame, stamp]

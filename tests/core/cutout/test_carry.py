@@ -11,9 +11,9 @@ import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import carried, glance, is_cut, judged, legs
-from cravo.core.cutout.first import Solved
-from cravo.core.cutout.kept import SURE, Kept, Mark
+from cravo.core.cutout.carry import carried, glance, is_cut, judged, kept, legs
+from cravo.core.cutout.first import Solved, quick
+from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
@@ -34,11 +34,13 @@ def sight_of(clip: Moving) -> Iterator[Sight]:
 
 def everywhere(clip: Moving, part: CutOut) -> dict[int, Kept]:
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=len(clip.truth) - 1)
-    found = {}
+    made = MattesAtHand()
     with sight_of(clip) as sight:
         for leg in legs(shot, part, *part.span):
-            found.update(carried(sight, part, leg))
-    return found
+            for frame, one in carried(sight, part, leg):
+                made.keep(leg.key, frame, one)
+    every = {frame: made.matte(shot, part, frame) for frame in range(shot.last + 1)}
+    return {frame: one for frame, one in every.items() if one is not None}
 
 
 def across(clip: Moving, frame: int) -> Stroke:
@@ -46,11 +48,11 @@ def across(clip: Moving, frame: int) -> Stroke:
     return Stroke(frame=frame, points=[(x - 12, y - 18), (x, y), (x + 12, y + 18)], width=8)
 
 
-def overlap(kept: Kept, truth: np.ndarray) -> float:
+def overlap(one: Kept, truth: np.ndarray) -> float:
     whole = np.zeros((HEIGHT, WIDTH), bool)
-    box = kept.box
+    box = one.box
     if not box.empty:
-        whole[box.top : box.bottom, box.left : box.right] = kept.alpha > 127
+        whole[box.top : box.bottom, box.left : box.right] = one.alpha > 127
     union = (whole | truth).sum()
     return float((whole & truth).sum() / union) if union else 1.0
 
@@ -73,9 +75,41 @@ def test_what_a_stroke_marks_off_is_left_out(clip: Moving) -> None:
     x, y = clip.middle(12)
     off = Stroke(frame=12, points=[(x - 60, y), (x - 40, y)], width=6, include=False)
     part = CutOut(sort="thing", strokes=[across(clip, 12), off], span=(12, 12))
-    kept = everywhere(clip, part)[12]
-    assert kept.seen(PICTURE, 1.0)[round(y), round(x - 50)] == 0
-    assert kept.seen(PICTURE, 1.0)[round(y), round(x)] > 0.9
+    found = everywhere(clip, part)[12]
+    assert found.seen(PICTURE, 1.0)[round(y), round(x - 50)] == 0
+    assert found.seen(PICTURE, 1.0)[round(y), round(x)] > 0.9
+
+
+def test_a_later_stroke_corrects_what_is_shown_and_leaves_the_rest_of_it(clip: Moving) -> None:
+    first = CutOut(sort="thing", strokes=[across(clip, 6)], span=(6, 23))
+    x, y = clip.middle(16)
+    beside = Stroke(frame=16, points=[(x - 60, y), (x - 45, y)], width=10)
+    more = first.model_copy(update={"strokes": [*first.strokes, beside]})
+    off = Stroke(frame=19, points=[(x - 60, y), (x - 45, y)], width=10, include=False)
+    less = first.model_copy(update={"strokes": [*first.strokes, off]})
+    wider, same = everywhere(clip, more), everywhere(clip, less)
+    assert set(wider) == set(same) == set(range(6, 24))
+    shown = wider[16].seen(PICTURE, 1.0)
+    assert shown[clip.truth[16]].mean() > 0.9
+    assert shown[round(y), round(x - 52)] > 0.9
+    assert 0.6 < overlap(wider[16], clip.truth[16]) < 0.9
+    # What contradicts nothing changes nothing.
+    assert min(overlap(same[frame], clip.truth[frame]) for frame in range(6, 24)) > 0.88
+
+
+def test_a_first_look_at_a_correction_goes_by_what_is_shown(clip: Moving) -> None:
+    shown = everywhere(clip, CutOut(sort="thing", strokes=[across(clip, 6)], span=(6, 18)))[18]
+    x, y = clip.middle(18)
+    beside = Stroke(frame=18, points=[(x - 60, y), (x - 45, y)], width=10)
+    with sight_of(clip) as sight:
+        alone = kept(sight, quick(sight, 18, [beside], "thing"))
+        wider = kept(sight, quick(sight, 18, [beside], "thing", None, shown))
+        back = kept(sight, quick(sight, 18, [beside.model_copy(update={"include": False})], "thing", None, wider))
+    assert overlap(alone, clip.truth[18]) < 0.5
+    assert wider.seen(PICTURE, 1.0)[clip.truth[18]].mean() > 0.9
+    assert wider.seen(PICTURE, 1.0)[round(y), round(x - 52)] > 0.9
+    assert back.seen(PICTURE, 1.0)[round(y), round(x - 52)] < 0.1
+    assert overlap(back, clip.truth[18]) > overlap(wider, clip.truth[18]) + 0.05
 
 
 def test_a_lost_thing_is_a_doubt_and_never_an_invented_matte(tmp_path: Path) -> None:

@@ -131,7 +131,7 @@ def test_its_word_counts_for_a_cut_out(folder: Path, tmp_path: Path) -> None:
     assert careful(sight, 1, strokes, "thing", Prompted("tiny")).inside.any()
     sight.close()
     shot = Shot(name="s", medium="m", start=0, first=0, last=2)
-    with_it, without = CutOut(span=(0, 2), engine="tiny"), CutOut(span=(0, 2))
+    with_it, without = (CutOut(span=(0, 2), strokes=strokes, engine=name) for name in ("tiny", None))
     assert key(shot, with_it, 1) != key(shot, without, 1)
 
 

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cravo.core.cutout.carry import legs
-from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, anchor_of, key, key_at, keys, reach
+from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, anchor_of, key, key_at, keys, marked, reach
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Box
@@ -40,6 +40,25 @@ def test_a_further_stroke_leaves_alone_what_it_cannot_reach() -> None:
     more = after.model_copy(update={"strokes": [*after.strokes, Stroke(frame=60, points=[(5.0, 5.0)], include=False)]})
     assert key(SHOT, more, 20) == key(SHOT, after, 20)
     assert key(SHOT, more, 60) != key(SHOT, after, 60)
+
+
+def test_a_stroke_goes_by_what_was_shown_when_it_was_drawn() -> None:
+    one = part(20, 60)
+    corrects = marked(SHOT, one, 60).base
+    assert corrects is not None
+    assert corrects.key == key(SHOT, part(20), 20)
+    # A stroke drawn later on the first frame changes that frame, not what was drawn before it.
+    later = one.model_copy(update={"strokes": [*one.strokes, Stroke(frame=20, points=[(1.0, 1.0)])]})
+    assert key(SHOT, later, 60) == key(SHOT, one, 60)
+    assert key(SHOT, later, 20) != key(SHOT, one, 20)
+    assert key(SHOT, part(60, 20), 60) != key(SHOT, one, 60)
+
+
+def test_not_this_is_enough_where_something_was_shown() -> None:
+    off = Stroke(frame=60, points=[(1.0, 1.0)], include=False)
+    one = part(20)
+    one = one.model_copy(update={"strokes": [*one.strokes, off]})
+    assert {frame for leg in legs(SHOT, one, 41, 99) for frame in leg.frames} >= set(range(41, 100))
 
 
 def test_names_places_and_spans_do_not_name_a_result() -> None:

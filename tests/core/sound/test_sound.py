@@ -1,5 +1,7 @@
 """Sound stays where it belongs."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from tests.footage import make_clip, numbered
@@ -8,6 +10,7 @@ from cravo.core.document import Layer, Project, Shot
 from cravo.core.footage.probe import probe
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.sound.reader import peaks, span
+from cravo.core.sound.voice import ratio, shifted
 from cravo.core.stack.plan import Medium
 
 RATE = 48000
@@ -57,3 +60,31 @@ def test_peaks_tell_how_loud_it_is(clip):
     values = peaks(clip)
     assert len(values) == pytest.approx(100, abs=5)
     assert np.median(values) == pytest.approx(127, abs=8)
+
+
+def _loudest(samples: np.ndarray) -> float:
+    """The strongest frequency of a stretch, by FFT with a parabola through the peak."""
+    window = np.hanning(samples.shape[1])
+    strength = np.abs(np.fft.rfft(samples[0] * window))
+    k = int(strength[5:].argmax()) + 5
+    a, b, c = np.log(strength[k - 1 : k + 2] + 1e-12)
+    return (k + 0.5 * (a - c) / (a - 2 * b + c)) * 48000 / samples.shape[1]
+
+
+@pytest.mark.parametrize("semitones", [-5.0, 4.0])
+def test_a_voice_is_moved_by_semitones_at_the_same_length(tmp_path: Path, semitones: float) -> None:
+    # Equal temperament: a semitone is the twelfth root of two; five down are 0.7492.
+    clip = make_clip(tmp_path / "tone.mp4", [numbered(i % 16, 64, 48) for i in range(300)], tone=440.0)
+    assert ratio(-5) == pytest.approx(0.7492, abs=1e-4)
+    whole = shifted(clip, 0.5, 11.0, semitones)
+    assert whole.shape == (2, 11 * 48000)
+    for start in (0.5, 5.0, 9.3):  # the last one lies across the border of two blocks
+        part = shifted(clip, start, 1.0, semitones)
+        assert part.shape == (2, 48000)
+        assert _loudest(part) == pytest.approx(440 * ratio(semitones), rel=0.004)
+        # A stretch sounds the same whatever else is asked for.
+        place = round((start - 0.5) * 48000)
+        assert np.allclose(part, whole[:, place : place + 48000], atol=1e-5)
+        assert 0.2 < np.abs(part).max() < 0.8
+    # No step where one block fades into the next.
+    assert np.abs(np.diff(whole[0])).max() < 2.2 * 0.5 * 2 * np.pi * 440 * ratio(semitones) / 48000

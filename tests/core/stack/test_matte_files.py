@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from tests.footage import make_clip, numbered
 
-from cravo.core.document import Ellipse, Layer, Project, Region, Shot
+from cravo.core.document import Ellipse, Layer, MatteClip, Project, Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.probe import probe
 from cravo.core.motion.track import Track
@@ -39,6 +39,28 @@ def _written(clip: Path, out: Path, form: Form) -> int:
     assert told[-1] == (FRAMES - 2, FRAMES - 2)
     plan.close()
     return count
+
+
+def test_a_film_read_as_a_part_covers_what_was_written(clip: Path, tmp_path: Path) -> None:
+    film = tmp_path / "mattes.mp4"
+    _written(clip, film, "film")
+    media = {name: Medium(path, probe(path)) for name, path in (("clip", clip), ("film", film))}
+    part = MatteClip(medium="film", shift=1)
+    region = Region(name="read", parts=[part])
+    shot = Shot(name="clip", medium="clip", start=0, first=0, last=FRAMES - 1, regions=[region])
+    project = Project(name="p", rate=media["clip"].facts.rate, width=160, height=90, layers=[Layer(items=[shot])])
+    plan = Plan(project, media.__getitem__, lambda shot, motion: Track(0))
+    for frame, middle in ((1, 49.5), (FRAMES - 2, 99.5)):
+        matte = plan.matte(shot, region, frame, 160, 90).whole(160, 90)
+        assert _middle(matte) == pytest.approx(middle, abs=0.6)
+        assert matte.max() > 0.97
+        assert matte[:4].max() < 0.03
+    assert plan.matte(shot, region, 0, 160, 90).empty
+    half = plan.matte(shot, region, 1, 80, 44).whole(80, 44)
+    assert _middle(half) == pytest.approx(24.5, abs=0.6)
+    part.invert = True
+    assert plan.matte(shot, region, 1, 160, 90).whole(160, 90)[45, 49] < 0.03
+    plan.close()
 
 
 def _middle(matte: np.ndarray) -> float:

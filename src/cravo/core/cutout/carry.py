@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
+from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.crowd import Crowd
+from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
-from cravo.core.cutout.kept import SURE, Kept, Mark, key, reach
-from cravo.core.cutout.masks import enlarged, grey_of, ramp
+from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, marked, reach
+from cravo.core.cutout.masks import connected, enlarged, grey_of, grown, ramp, shrunk, softened
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
-from cravo.core.cutout.window import Pixels, bounds, reduced
-from cravo.core.document import CutOut, Shot, Sort, Stroke
+from cravo.core.cutout.window import Floats, Pixels, Window, bounds, reduced
+from cravo.core.document import CutOut, Shot
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
@@ -29,6 +31,7 @@ OTHER_COLOURS = 0.55  # correlation of colour histograms
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere
+GOES = 8  # pixels that a change may move in a frame
 NO_STROKES = "Draw a stroke on what is to be cut out."
 
 
@@ -36,66 +39,150 @@ NO_STROKES = "Draw a stroke on what is to be cut out."
 class Leg:
     """A way from a frame with strokes to the frame `until`, that one included."""
 
-    anchor: int
+    marked: Marked
     until: int
-    key: str
+
+    @property
+    def key(self) -> str:
+        return self.marked.key
 
     @property
     def step(self) -> int:
-        return 1 if self.until >= self.anchor else -1
+        return 1 if self.until >= self.marked.frame else -1
 
     @property
     def frames(self) -> range:
-        return range(self.anchor, self.until + self.step, self.step)
+        return range(self.marked.frame, self.until + self.step, self.step)
 
 
 def legs(shot: Shot, part: CutOut, first: int, last: int) -> list[Leg]:
-    """The ways that fill the frames first..last; raises CravoError where there are no strokes."""
-    found = []
+    """The ways that fill the frames first..last; raises CravoError where no stroke says what is to be cut out."""
+    found, said = [], False
     for anchor in part.keyed_frames():
-        if not any(stroke.include for stroke in part.strokes if stroke.frame == anchor):
+        one = marked(shot, part, anchor)
+        if not one.says_this:
             continue
-        name = key(shot, part, anchor)
+        said = True
         low, high = reach(part, anchor)
         low, high = max(low, first), min(high, last)
-        if high >= anchor or low <= anchor <= high:
-            found.append(Leg(anchor, max(high, anchor), name))
-        if low < anchor:
-            found.append(Leg(anchor, low, name))
-    if not found:
+        if low <= high:
+            found += [Leg(one, max(high, anchor)), *([Leg(one, low)] if low < anchor else [])]
+    if not said:
         raise CravoError(NO_STROKES)
     return found
 
 
 def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
-    strokes = [stroke for stroke in part.strokes if stroke.frame == leg.anchor]
+    one = leg.marked
+    began = _begun(sight, part, one)
+    turned = leg.step != _sense(one)
+    walk = began.walk.again(sight, turned)
+    fine = Fine() if part.fine and walk.sort != "thing" and sight.people(one.frame) is not None else None
+
+    def done(solved: Solved) -> tuple[int, Kept]:
+        whole = kept(sight, solved, fine)
+        piece = part.piece if walk.sort == "person" else None
+        return solved.frame, whole if piece is None else piece_of(sight.picture(solved.frame), whole, piece)
+
+    yield done(walk.last)
+    way = _along(sight, walk, leg.frames)
+    if turned and began.shown:
+        way = _corrected(sight, walk.last, way, began.shown, leg.frames)
+    for solved in way:
+        yield done(solved)
+
+
+@dataclass(frozen=True)
+class _Begun:
+    """A walk that stands on a frame with strokes, and what was shown on the way to it before those were drawn."""
+
+    walk: Walk | Crowd
+    shown: dict[int, Solved]
+
+
+def _begun(sight: Sight, part: CutOut, one: Marked) -> _Begun:
+    """Found once for all ways that begin on the frame."""
+    return sight.once(one.key, lambda: _arrived(sight, part, one) or _first(sight, part, one))
+
+
+def _first(sight: Sight, part: CutOut, one: Marked) -> _Begun:
+    """The decision of a frame from its strokes alone."""
+    strokes = list(one.strokes)
     engine = Prompted(part.engine) if part.engine else None
-    sort, start = sight.once(leg.key, lambda: _first(sight, part, leg.anchor, strokes, engine))
-    walk = Crowd(sight, leg.anchor, strokes) if start is None else Walk(sight, sort, start, engine)
-    if start is None:
-        start = walk.step(leg.anchor)
-    fine = Fine() if part.fine and sort != "thing" and sight.people(leg.anchor) is not None else None
-    yield leg.anchor, kept(sight, start, fine)
-    if start.empty and sort != "everyone":
+    sort = part.sort or sort_of(sight, one.frame, strokes)
+    if sort == "everyone" and sight.people(one.frame) is not None:
+        return _Begun(Crowd(sight, one.frame, strokes), {})
+    return _Begun(Walk(sight, sort, careful(sight, one.frame, strokes, sort, engine), engine), {})
+
+
+def _arrived(sight: Sight, part: CutOut, one: Marked) -> _Begun | None:
+    """The walk from the strokes that were there before, come to the frame and corrected; None if it was lost."""
+    if one.base is None:
+        return None
+    began = _begun(sight, part, one.base).walk
+    if isinstance(began, Crowd):
+        return None
+    walk, sense = began.again(sight, _sense(one) != _sense(one.base)), _sense(one)
+    shown = {one.base.frame: began.last}
+    for solved in _along(sight, walk, range(one.base.frame, one.frame + sense, sense)):
+        shown[solved.frame] = solved
+    if walk.last.frame != one.frame or walk.last.empty:
+        return None
+    walk.correct(one.strokes)
+    return _Begun(walk, shown)
+
+
+def _corrected(
+    sight: Sight, start: Solved, way: Iterator[Solved], shown: dict[int, Solved], frames: range
+) -> Iterator[Solved]:
+    """Back towards where a walk came from: what strokes changed goes on, all else stays as it was shown.
+
+    From the frame on where nothing of the change is left nothing is decided anew.
+    """
+    last, changed = start, start.inside ^ _seen_in(start.window, shown[start.frame])
+    for frame in frames[1:]:
+        if frame not in shown:
+            return
+        old, new = shown[frame], next(way, None) if changed.any() else None
+        if new is None:
+            yield old
+            continue
+        inside = _seen_in(new.window, old)
+        changed = _going_on(new.inside ^ inside, new.window.shows(changed.astype(np.float32), last.window))
+        last, inside = new, inside ^ changed
+        leaning = np.where(changed, new.leaning, new.window.shows(old.leaning, old.window, -1.0))
+        alpha = softened(view_of(sight, new), inside)
+        yield replace(new, inside=inside, alpha=alpha, leaning=leaning, visible=max(old.visible, new.visible))
+
+
+def _seen_in(window: Window, solved: Solved) -> Mask:
+    return window.shows(solved.alpha, solved.window) > 0.5
+
+
+def _going_on(apart: Mask, before: Floats) -> Mask:
+    """The pieces of a difference that lie where one was a frame ago; slivers are none."""
+    thick = grown(shrunk(apart, 1), 1) > 0
+    seeds = thick & (grown(before, GOES) > 0.5)
+    return connected(thick, seeds) if seeds.any() else seeds
+
+
+def _sense(one: Marked) -> int:
+    """The direction in which a walk came to a frame with strokes: 1 forwards, which is also where it began, or -1."""
+    return 1 if one.base is None or one.frame > one.base.frame else -1
+
+
+def _along(sight: Sight, walk: Walk | Crowd, frames: range) -> Iterator[Solved]:
+    """The decisions of the frames after the first one, up to a cut; none of something that is not seen."""
+    if walk.last.empty and isinstance(walk, Walk):
         return
-    before = glance(sight.picture(leg.anchor))
-    for frame in leg.frames[1:]:
+    before = glance(sight.picture(frames[0]))
+    for frame in frames[1:]:
         now = glance(sight.picture(frame))
         if is_cut(before, now):
             return
         before = now
-        yield frame, kept(sight, walk.step(frame), fine)
-
-
-def _first(
-    sight: Sight, part: CutOut, frame: int, strokes: list[Stroke], engine: Prompted | None
-) -> tuple[Sort, Solved | None]:
-    """The sort of what is under the strokes, and the decision of their frame; None for a crowd, which has no first."""
-    sort = part.sort or sort_of(sight, frame, strokes)
-    if sort == "everyone" and sight.people(frame) is not None:
-        return sort, None
-    return sort, careful(sight, frame, strokes, sort, engine)
+        yield walk.step(frame)
 
 
 def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:

@@ -17,16 +17,21 @@ class Crowd:
 
     def __init__(self, sight: Sight, frame: int, strokes: list[Stroke]) -> None:
         self._sight, self._people = sight, People(WHOLE)
+        self._frame, self._strokes = frame, strokes
         excluded = [stroke.model_copy(update={"include": True}) for stroke in strokes if not stroke.include]
         starts = [careful(sight, frame, [stroke], "person") for stroke in excluded]
         self._without = [Walk(sight, "person", start) for start in starts if not start.empty]
-        self._began = frame
+        self.sort, self.last = "everyone", self.step(frame)
+
+    def again(self, sight: Sight, back: bool) -> Crowd:
+        """Another one from the same frame, through a sight of its own; it goes either way alike."""
+        return Crowd(sight, self._frame, self._strokes)
 
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one, or of the first one."""
         window = self._sight.whole
         alpha = self._people.see(self._sight.view(frame, window))
-        gone = [walk.last if frame == self._began else walk.step(frame) for walk in self._without]
+        gone = [walk.last if frame == self._frame else walk.step(frame) for walk in self._without]
         for one in gone:
             alpha = alpha * (1 - grown(window.shows(one.alpha, one.window), 1))
         inside = alpha > 0.5

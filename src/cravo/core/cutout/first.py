@@ -16,11 +16,12 @@ from numpy.typing import NDArray
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
+from cravo.core.cutout.kept import Kept
 from cravo.core.cutout.masks import connected, decided, grown, lab_of, softened
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
-from cravo.core.cutout.strokes import drawn, geodesic
+from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
 from cravo.core.document import Sort, Stroke
 from cravo.core.finders.prompted import Prompted
@@ -31,6 +32,7 @@ ROUNDS = 4
 WINDOWS = 4  # tried, until the thing lies well inside one
 ASKED = 2.0  # how much the word of an engine counts on a frame with strokes
 SPOTS = 6  # points by which an engine is asked, at most
+BELIEVED = 4.0  # nats that a matte which was shown speaks
 NEAR = 12  # source pixels around a stroke that may be of its thing
 
 
@@ -68,22 +70,31 @@ class Solved:
         )  # fmt: skip
 
 
-def sort_of(sight: Sight, frame: int, strokes: list[Stroke]) -> Sort:
-    """A person where the network sees people under what was marked, else a thing."""
+def sort_of(sight: Sight, frame: int, strokes: list[Stroke], shown: Kept | None = None) -> Sort:
+    """A person where the network sees people under what was marked, or was shown already, else a thing."""
     people = sight.people(frame)
     marked = drawn(strokes, sight.whole, True)
+    if shown is not None:
+        marked |= _in_window(shown, sight.whole) > 0.5
     return "person" if people is not None and marked.any() and people[marked].mean() > 0.5 else "thing"
 
 
-def quick(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
-    """A first look in the whole picture, without what lies behind."""
-    return _solved(sight, frame, sight.whole, strokes, sort, sight.people(frame), None, False, engine)
+def quick(
+    sight: Sight,
+    frame: int,
+    strokes: list[Stroke],
+    sort: Sort,
+    engine: Prompted | None = None,
+    shown: Kept | None = None,
+) -> Solved:
+    """A first look in the whole picture, without what lies behind; `shown` is the matte that strokes correct."""
+    return _Question(sight, frame, strokes, sort, engine, shown).answer(sight.whole, sight.people(frame))
 
 
 def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
     """The same close to the thing, with all that is known."""
-    everybody = sight.people(frame)
-    solved = _solved(sight, frame, sight.whole, strokes, sort, everybody, None, sort == "thing", engine)
+    asked, everybody = _Question(sight, frame, strokes, sort, engine, None), sight.people(frame)
+    solved = asked.answer(sight.whole, everybody, behind=sort == "thing")
     for _ in range(WINDOWS):
         if solved.empty:
             return solved
@@ -91,44 +102,70 @@ def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine:
         if window.box == solved.window.box:
             break
         people = None if everybody is None else window.shows(everybody, sight.whole)
-        solved = _solved(sight, frame, window, strokes, sort, people, solved, True, engine)
+        solved = asked.answer(window, people, solved, behind=True)
     if sort == "thing" or everybody is None:
         return solved
     network = People()
     near = network.around(sight.picture(frame), solved.box(), solved.window)
-    solved = _solved(sight, frame, solved.window, strokes, sort, near, solved, True, engine)
+    solved = asked.answer(solved.window, near, solved, behind=True)
     solved.network = network
     return solved
 
 
-def _solved(
-    sight: Sight,
-    frame: int,
-    window: Window,
-    strokes: list[Stroke],
-    sort: Sort,
-    people: Floats | None,
-    before: Solved | None,
-    behind: bool,
-    engine: Prompted | None,
-) -> Solved:
-    view = sight.view(frame, window)
-    lab = lab_of(view)
-    this, other = drawn(strokes, window, True), drawn(strokes, window, False)
-    prior = _prior(lab, window, this, other, sort, people, before)
-    if engine is not None and this.any():
-        prior = prior + ASKED * network_cue().leaning(engine.opacity(view, spots_in(this), spots_in(other)))
-    away = None
-    if behind:
-        away = scaled_difference(sight.difference(frame, window, lambda: prior < -1))
-    if behind and before is not None and sort == "thing":
-        prior = prior + moves_with(sight, frame, window, window.shows(before.alpha, before.window) > 0.5)
-    inside, leaning = _in_rounds(lab, window, prior, this, other, sort, away)
-    if sort != "everyone":
-        inside = connected(inside, this)
-    others = None if people is None else strangers(people, inside)
-    shape = inside.astype(np.float32)
-    return Solved(frame, window, inside, softened(view, inside), leaning, people, others=others, shape=shape)
+@dataclass(frozen=True)
+class _Question:
+    """What strokes mean on a frame."""
+
+    sight: Sight
+    frame: int
+    strokes: list[Stroke]
+    sort: Sort
+    engine: Prompted | None
+    shown: Kept | None
+
+    def answer(
+        self, window: Window, people: Floats | None, before: Solved | None = None, behind: bool = False
+    ) -> Solved:
+        """The decision in a window; `before` is one in a wider window, `behind` asks what lies behind as well."""
+        view = self.sight.view(self.frame, window)
+        lab = lab_of(view)
+        this, other = drawn(self.strokes, window, True), drawn(self.strokes, window, False)
+        shown = None if self.shown is None or self.shown.box.empty else _in_window(self.shown, window) > 0.5
+        if shown is None:
+            prior = _prior(lab, window, this, other, self.sort, people, before)
+        else:
+            prior = _corrected(lab, shown, this, other, None if self.sort == "thing" else people)
+        if self.engine is not None and this.any():
+            said = self.engine.opacity(view, spots_in(this), spots_in(other))
+            prior = prior + ASKED * network_cue().leaning(said)
+        away = None
+        if behind:
+            away = scaled_difference(self.sight.difference(self.frame, window, lambda: prior < -1))
+        if behind and before is not None and self.sort == "thing":
+            prior = prior + moves_with(self.sight, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
+        inside, leaning = _in_rounds(lab, window, prior, this, other, self.sort, away)
+        if self.sort != "everyone":
+            inside = connected(inside, this if shown is None else inside & (this | shown))
+        others = None if people is None else strangers(people, inside)
+        shape = inside.astype(np.float32)
+        return Solved(self.frame, window, inside, softened(view, inside), leaning, people, others=others, shape=shape)
+
+
+def _in_window(shown: Kept, window: Window) -> Floats:
+    """A kept matte in a window, 0..1."""
+    if shown.box.empty:
+        return np.zeros((window.height, window.width), np.float32)
+    alpha = shown.alpha * np.float32(1 / 255)
+    return window.shows(alpha, Window(shown.box, shown.box.width, shown.box.height))
+
+
+def _corrected(lab: NDArray[np.uint8], shown: Mask, this: Mask, other: Mask, people: Floats | None) -> Floats:
+    """What speaks where a matte was shown: it is right but near the strokes that contradict it."""
+    near, side = contradicted(lab, shown, this, other)
+    prior = np.clip(distance(shown) / 3, -BELIEVED, BELIEVED)
+    if people is not None:
+        prior = prior + 0.5 * network_cue().leaning(people)
+    return np.asarray(prior * (1 - near) + BELIEVED * side * near, np.float32)
 
 
 def _in_rounds(

@@ -10,11 +10,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import CutOut, Shot, digest
+from cravo.core.document import CutOut, Shot, Stroke, digest
 from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
-CUTTER = 3  # raised when the answers change, so that old mattes are not mixed in
+CUTTER = 4  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +81,9 @@ class MattesAtHand:
     def keep(self, key: str, frame: int, kept: Kept) -> None:
         self._kept.setdefault(key, {})[frame] = kept
 
+    def at(self, key: str, frame: int) -> Kept | None:
+        return self._kept.get(key, {}).get(frame)
+
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
         return {
             frame: kept.mark
@@ -90,7 +93,7 @@ class MattesAtHand:
         }
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        return self._kept.get(key_at(shot, part, frame) or "", {}).get(frame)
+        return self.at(key_at(shot, part, frame) or "", frame)
 
 
 def anchor_of(part: CutOut, frame: int) -> int | None:
@@ -107,10 +110,37 @@ def reach(part: CutOut, anchor: int) -> tuple[int, int]:
     return first, last
 
 
+@dataclass(frozen=True)
+class Marked:
+    """A frame with its strokes, and what was shown there when the first of them was drawn."""
+
+    frame: int
+    strokes: tuple[Stroke, ...]
+    base: Marked | None  # the strokes whose matte, carried to the frame, these ones correct
+    key: str  # the name of what comes of it: exactly what affects it
+
+    @property
+    def says_this(self) -> bool:
+        """Whether anything says what is to be cut out."""
+        return any(stroke.include for stroke in self.strokes) or (self.base is not None and self.base.says_this)
+
+
+def marked(shot: Shot, part: CutOut, frame: int) -> Marked:
+    """A frame that has strokes. Those drawn later on other frames say nothing about it."""
+    first = next(i for i, stroke in enumerate(part.strokes) if stroke.frame == frame)
+    before = part.model_copy(update={"strokes": part.strokes[:first]})
+    shown = anchor_of(before, frame)
+    base = None if shown is None else marked(shot, before, shown)
+    strokes = tuple(stroke for stroke in part.strokes if stroke.frame == frame)
+    plain = [stroke.model_dump(exclude={"id"}) for stroke in strokes]
+    settings = (part.sort, part.piece, part.fine, part.engine)
+    name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "")
+    return Marked(frame, strokes, base, name)
+
+
 def key(shot: Shot, part: CutOut, anchor: int) -> str:
-    """The name of what comes of the strokes of one frame: exactly what affects it."""
-    strokes = [stroke.model_dump(exclude={"id"}) for stroke in part.strokes if stroke.frame == anchor]
-    return digest("cut-out", CUTTER, shot.medium, part.sort, part.fine, part.engine, strokes)
+    """The name of what comes of the strokes of one frame."""
+    return marked(shot, part, anchor).key
 
 
 def keys(shot: Shot, part: CutOut) -> set[str]:

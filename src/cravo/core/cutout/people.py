@@ -5,7 +5,7 @@ from __future__ import annotations
 from copy import copy
 
 from cravo.core.cutout.window import Floats, Pixels, Window
-from cravo.core.finders.matting import Matting
+from cravo.core.finders.matting import matting
 from cravo.core.footage.picture import Box
 
 SEEN = 56_000  # pixels that the network sees: with fewer limbs go, with more whole bodies do
@@ -17,7 +17,7 @@ class People:
     """One network that goes with a thing, frame by frame, in either direction; what it sees keeps its size."""
 
     def __init__(self, pixels: int = SEEN) -> None:
-        self._matting = Matting(pixels)
+        self._matting = matting(pixels)
         self._fresh = True
 
     def again(self) -> People:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.people import People
 from cravo.core.cutout.surroundings import Surroundings
 from cravo.core.cutout.window import Floats, Pixels, Window, whole
-from cravo.core.finders.models import MATTING, has_model
+from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
@@ -27,6 +27,7 @@ class _Shared:
 
     def __init__(self) -> None:
         self.lock = Lock()
+        self.turns: dict[str, Lock] = {}  # of what is being found
         self.found: dict[str, Any] = {}
 
 
@@ -70,6 +71,8 @@ class Sight:
     def once(self, name: str, make: Callable[[], T]) -> T:
         """What `make` gives, found by the first direction that asks for it and kept for the others."""
         with self._shared.lock:
+            turn = self._shared.turns.setdefault(name, Lock())
+        with turn:
             if name not in self._shared.found:
                 self._shared.found[name] = make()
             return self._shared.found[name]
@@ -104,8 +107,8 @@ class Sight:
         return known
 
     def people(self, frame: int) -> Floats | None:
-        """Opacity of all people in the whole window; None where the network is not installed."""
-        if not has_model(MATTING):
+        """Opacity of all people in the whole window; None where no network for them is installed."""
+        if not sees_people():
             return None
         if frame not in self._people:
             self._people[frame] = People(WHOLE).see(self.view(frame, self.whole))

@@ -9,11 +9,16 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.window import Floats, Window
 from cravo.core.document import Stroke
 from cravo.core.geometry.transforms import apply
 
 Mask = NDArray[np.bool_]
+
+REACH = 0.5  # of a stroke's extent, that it changes around itself
+LEAST_REACH = 10.0  # pixels
+UNLIKE = 3.0  # nats of colour against it, from which on a pixel is not changed
 
 
 def drawn(strokes: Iterable[Stroke], window: Window, include: bool) -> Mask:
@@ -41,6 +46,34 @@ def geodesic(lab: NDArray[np.uint8], start: Mask, sharp: float = 0.25) -> Floats
     far = np.where(start, np.float32(0), np.float32(1e6))
     _scan(lab.astype(np.float32), far, sharp)
     return far
+
+
+def contradicted(
+    lab: NDArray[np.uint8], shown: Mask, this: Mask, other: Mask, sure: Mask | None = None
+) -> tuple[Floats, Floats]:
+    """How near each pixel is to a stroke that says otherwise than what is shown, 0..1, and what that says: 1 or -1.
+
+    Near is what no edge parts from the stroke, and what does not look more like the rest of what is shown right; a long
+    stroke reaches farther than a short one, and no farther than to what is `sure` to be right.
+    """
+    near, side = np.zeros(shown.shape, np.float32), np.zeros(shown.shape, np.float32)
+    calm = cv2.GaussianBlur(lab, (5, 5), 1.2)
+    for stroke, says in ((this & ~shown, 1), (other & shown, -1)):
+        if not stroke.any():
+            continue
+        reach = max(REACH * float(np.linalg.norm([np.ptp(along) for along in np.nonzero(stroke)])), LEAST_REACH)
+        far = geodesic(calm, stroke)
+        fresh = np.clip(2 - far / reach, 0, 1).astype(np.float32)
+        right = (shown == (says < 0)) & ((fresh == 0) if sure is None else sure & ~stroke)
+        if right.any():
+            from_right = geodesic(calm, right)
+            fresh *= np.clip((from_right / (far + from_right + 1e-3) - 0.3) / 0.3, 0, 1)
+            colours = Colours()
+            colours.anchor(lab, stroke, right)
+            fresh *= np.clip(1 + colours.leaning(calm) / UNLIKE, 0, 1)
+        side = np.where(fresh > near, np.float32(says), side)
+        near = np.maximum(near, fresh)
+    return near, side
 
 
 @nb.njit(cache=True, nogil=True)

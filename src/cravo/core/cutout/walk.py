@@ -8,6 +8,8 @@ so that each counts for what it is worth in this shot.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from copy import deepcopy
 from dataclasses import dataclass
 
 import cv2
@@ -37,9 +39,10 @@ from cravo.core.cutout.masks import (
 )
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.template import Template
 from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
-from cravo.core.document import Sort
+from cravo.core.document import Sort, Stroke
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
@@ -67,6 +70,9 @@ ALIKE = 16.0  # code values by which a pixel differs from where it came from
 APART = 3.0  # nats against people who stand apart and are not the one
 HIDDEN = 0.55  # probability that what somebody hides between parts of a thing is of it
 LOOKS = 0.4, 0.7  # difference from how a thing looked, from which on it may be, and is, somebody
+CORRECTS = 7.0  # nats that a stroke speaks near itself against what was decided
+SETTLED = 6.0  # nats by which a pixel is right whatever a stroke beside it says
+WHOLE = 0.1  # share of a thing that may lack where it is marked again
 AGAIN = 0.7  # nats by which colours must speak for somebody who was hidden
 
 
@@ -96,7 +102,7 @@ class Walk:
     """One thing in one direction, from a decided frame on."""
 
     def __init__(self, sight: Sight, sort: Sort, start: Solved, engine: Prompted | None = None) -> None:
-        self._sight, self._sort, self._engine = sight, sort, engine
+        self._sight, self._engine, self.sort = sight, engine, sort
         self._engine_cue = network_cue()
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
         self._people_cue, self._plate_cue, self._motion_cue = network_cue(), plate_cue(), motion_cue()
@@ -106,13 +112,12 @@ class Walk:
         if start.people is not None:
             self._people = start.network.again() if start.network is not None else People(BROAD)
         self._rests = 0  # frames since the network was asked
-        self._flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
-        self._flow.setFinestScale(1)  # the preset's own bleeds over edges
-        self._flow.setVariationalRefinementIterations(0)
+        self._flow = _flow()
         self._thing = Lasting(start.inside, start.window)
         self._others: list[Lasting] = []
         self._lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
         self.last = start
+        self._now: _Now | None = None  # what led to it, if that was no stroke
         view = view_of(sight, start)
         lab, near = lab_of(view), distance(start.inside)
         self._colours.anchor(lab, near > 1, near < -1)
@@ -124,11 +129,40 @@ class Walk:
             self._thing.shape = np.maximum(self._thing.shape, HIDDEN * _may_be_hidden(start))
             self._template = Template(view, start.inside, start.window)
 
+    def again(self, sight: Sight, back: bool) -> Walk:
+        """Another one that knows the same, through a sight of its own; `back` says that it goes the other way."""
+        shared = (self._sight, self._flow, self._engine, self._people, self._now, self.last)
+        other = deepcopy(self, {id(one): one for one in shared})
+        other._sight, other._flow = sight, _flow()
+        other._people = None if self._people is None else self._people.again()
+        for one in (other._thing, *other._others):
+            one.speed = -one.speed if back else one.speed
+        return other
+
+    def correct(self, strokes: Sequence[Stroke]) -> Solved:
+        """Decide the last frame again, where strokes on it contradict what was decided."""
+        now, last = self._now, self.last
+        if now is None:
+            return last
+        this, other = (drawn(strokes, now.window, include) for include in (True, False))
+        near, side = contradicted(now.lab, last.inside, this, other, np.abs(last.leaning) > SETTLED)
+        leaning = np.clip(last.leaning, -DECIDED, DECIDED) + CORRECTS * side * near
+        leaning[this], leaning[other] = DECIDED, -DECIDED
+        inside = cut(leaning, contrast(now.lab))
+        inside = connected(inside, inside & (this | last.inside))
+        self._thing.shape = np.where(near > 0.5, inside, self._thing.shape).astype(np.float32)
+        if self._template is not None and self._thing.lacking(np.ones_like(near)) < WHOLE:
+            self._template = Template(now.view, inside, now.window)
+            now.unlike = None
+        self.last = self._noted(now, inside, leaning)
+        self.last.agreement = self.last.visible = 1.0
+        return self.last
+
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one."""
         now = self._look(frame)
         prior, seen = self._expected(now), self._evidence(now)
-        if self._sort == "person" and now.people is not None and (self._others or now.lacks):
+        if self.sort == "person" and now.people is not None and (self._others or now.lacks):
             against = self._against.leaning(now.lab)
             bodies = self._bodies(now, now.people, against)
             seen += now.people * (1.5 * against + APART * bodies)
@@ -138,7 +172,7 @@ class Walk:
         inside = _kept(cut(leaning, contrast(now.lab)), np.maximum(now.moved, now.shape), leaning, leaning - prior)
         if self._others:
             inside = _without_strays(inside, now.shape)
-        self.last = self._noted(now, inside, leaning)
+        self._now, self.last = now, self._noted(now, inside, leaning)
         return self.last
 
     def _look(self, frame: int) -> _Now:
@@ -184,7 +218,7 @@ class Walk:
         solved = Solved(now.frame, now.window, inside, softened(now.view, inside), leaning, now.people)
         if now.people is not None:
             self._note_others(now.people, inside, now.window)
-        others = self._were_others(inside.shape) if now.people is None or self._sort != "thing" else now.people
+        others = self._were_others(inside.shape) if now.people is None or self.sort != "thing" else now.people
         solved.others, solved.hid, solved.mixed = others, np.maximum(others, UNCOVERED * now.hid), now.mixed
         expected = max(int(np.count_nonzero(now.shape > 0.5)), 1)
         solved.agreement = agreement(inside, now.moved > 0.5)
@@ -213,7 +247,7 @@ class Walk:
         """What the network sees; of somebody before a thing it must see more than what is near it."""
         if self._people is None:
             return None
-        if self._sort == "thing":
+        if self.sort == "thing":
             return window.shows(self._people.see(self._sight.view(frame, self._sight.whole)), self._sight.whole)
         return self._people.around(self._sight.picture(frame), box, window)
 
@@ -231,7 +265,7 @@ class Walk:
 
     def _fresh(self, inside: Mask) -> Floats:
         """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
-        return np.where(inside | (self._sort != "thing"), np.float32(LEARN), np.float32(FORGET))
+        return np.where(inside | (self.sort != "thing"), np.float32(LEARN), np.float32(FORGET))
 
     def _window(self, last: Solved) -> Window:
         """Around where the thing will be."""
@@ -247,7 +281,7 @@ class Walk:
         moved, shape, trust = now.moved, now.shape, now.trust * (1 - now.hid)
         known = (moved > 0.5) | (shape > 0.5)
         reach = max(REACH * size_of(known), 6)
-        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self._sort] * trust + SHAPE[self._sort] * (
+        prior = np.clip(distance(moved > 0.5) / 2.5, -1, 1) * VOTE[self.sort] * trust + SHAPE[self.sort] * (
             2 * shape - 1
         )
         near = distance(known)
@@ -269,7 +303,7 @@ class Walk:
         if people is None:
             return expected
         went = [one.move(window, place, trust) for one in self._others]
-        if self._sort == "thing":
+        if self.sort == "thing":
             # What looks as the thing did is nobody; the network takes what people carry for part of them.
             return people if unlike is None else people * np.where(unlike < 0, np.float32(1), ramp(unlike, *LOOKS))
         mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
@@ -363,7 +397,7 @@ class Walk:
         core, beyond = decided(solved.inside)
         inside = near > 2
         empty = beyond
-        if self._sort == "thing" and solved.others is not None:
+        if self.sort == "thing" and solved.others is not None:
             # Who is before or beside a thing differs from what lies behind as the thing does.
             empty = beyond & (solved.others < 0.5)
         self._colours.learn(lab, inside, (near < -2) & (near > -ring), share)
@@ -376,12 +410,19 @@ class Walk:
         ):
             if values is not None:
                 cue.learn(values, core, outside, share)
-        if self._sort == "person" and self._others:
+        if self.sort == "person" and self._others:
             # Only of those who stand apart is it certain whose colours they are.
             apart = [one.seen > 0.5 for one in self._others if not (grown(one.seen, 4)[solved.inside] > 0).any()]
             others = np.logical_or.reduce([*apart, np.zeros(inside.shape, bool)])
             if np.count_nonzero(others) > 0.2 * np.count_nonzero(inside):
                 self._against.anchor(lab, inside, others)
+
+
+def _flow() -> cv2.DISOpticalFlow:
+    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST)
+    flow.setFinestScale(1)  # the preset's own bleeds over edges
+    flow.setVariationalRefinementIterations(0)
+    return flow
 
 
 def _may_be_hidden(start: Solved) -> Mask:

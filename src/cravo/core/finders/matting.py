@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.finders.models import MATTING, network
+from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, network, small
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -72,6 +72,38 @@ class Matting:
         small, a, b, *states = self._session.run(None, {"src": src, **self._states})
         self._states = dict(zip(self._states, states, strict=True))
         return Seen(a[0], b[0], np.clip(small[0, 3], 0, 1))
+
+
+@dataclass(frozen=True, slots=True)
+class _Rough:
+    small: Floats
+
+    def alpha(self, rgb: Pixels) -> Floats:
+        return cv2.resize(self.small, rgb.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+
+
+class RoughMatting:
+    """The small network for people, where the other one is not installed: rough borders, no memory.
+
+    It knows those who are near and fill much of the picture (selfie segmentation: Tkachenka, Karpiak et al. 2019).
+    """
+
+    def see(self, rgb: Pixels) -> _Rough:
+        """The people of a frame; `rgb` is (height, width, 3) of any size."""
+        network = small(PEOPLE_SMALL)
+        view = cv2.resize(rgb, network.size, interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+        (alpha,) = network.run(view).values()
+        return _Rough(np.clip(alpha[0, ..., 0], 0, 1))
+
+
+def matting(pixels: int) -> Matting | RoughMatting:
+    """What sees people on this machine, in views of about `pixels`."""
+    return Matting(pixels) if has_model(MATTING) else RoughMatting()
+
+
+def sees_people() -> bool:
+    """Whether there is a network for people at all."""
+    return has_model(MATTING) or has_model(PEOPLE_SMALL)
 
 
 def _shrunk(rgb: Pixels, size: tuple[int, int]) -> Floats:

@@ -9,12 +9,20 @@ from __future__ import annotations
 import os
 from functools import lru_cache
 from pathlib import Path
+from threading import Lock
 
+import numpy as np
 import onnxruntime
+from ai_edge_litert.interpreter import Interpreter
+from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 
-MATTING = "matting.onnx"
+MATTING = "matting.onnx"  # all people, with soft borders
+PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
+POSE_POINTS = "pose-points.tflite"  # 33 points of somebody
+FACES_NEAR, FACES_FAR = "faces-near.tflite", "faces-far.tflite"
+LETTERING, READING = "lettering.onnx", "reading.onnx"
 
 
 class MissingModel(CravoError):
@@ -51,3 +59,39 @@ def opened(path: Path, stamp: int) -> onnxruntime.InferenceSession:
         return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
     except Exception as error:  # the runtime has exceptions of its own for each way in which a file is wrong
         raise CravoError(f"{path.name} is not a network that Cravo can run.") from error
+
+
+class Small:
+    """A small network (.tflite) with one input; safe for use by several threads."""
+
+    def __init__(self, name: str) -> None:
+        path = models_folder() / name
+        if not path.is_file():
+            raise MissingModel(f"The network {name} is not installed. Run ./cravo models to install it.")
+        try:
+            self._interpreter = Interpreter(model_path=str(path), num_threads=1)
+            self._interpreter.allocate_tensors()
+        except (ValueError, RuntimeError) as error:
+            raise CravoError(f"{name} is not a network that Cravo can run.") from error
+        self._input = self._interpreter.get_input_details()[0]
+        self._outputs = self._interpreter.get_output_details()
+        self._lock = Lock()
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the picture that it takes."""
+        _, height, width, _ = self._input["shape"]
+        return int(width), int(height)
+
+    def run(self, picture: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
+        """What it says of a picture (height, width, 3), by the names of its outputs."""
+        with self._lock:
+            self._interpreter.set_tensor(self._input["index"], picture[None].astype(np.float32))
+            self._interpreter.invoke()
+            return {str(out["name"]): np.array(self._interpreter.get_tensor(out["index"])) for out in self._outputs}
+
+
+@lru_cache(maxsize=12)
+def small(name: str) -> Small:
+    """A small network of the models folder, opened once; raises MissingModel with its name."""
+    return Small(name)

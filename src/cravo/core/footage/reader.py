@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Iterator
+from collections import OrderedDict, deque
+from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from types import TracebackType
 
 import av
+import numpy as np
 from av.container import InputContainer
 from av.video.frame import VideoFrame
+from numpy.typing import NDArray
 
 from cravo.core.errors import BadFootage, MissingFootage
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, from_frame
 
+AHEAD = 3  # pictures decoded while another one is worked on
 KEPT = 16  # decoded frames kept, so that stepping back and forth does not decode again
 
 
@@ -129,3 +133,21 @@ class Reader:
         self._kept[number] = picture.turned(self.facts.turn)
         while len(self._kept) > KEPT:
             self._kept.popitem(last=False)
+
+
+def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    """Frames of a clip as RGB pictures, (height, width, 3), the next ones decoded meanwhile."""
+
+    def decoded(frame: int) -> NDArray[np.uint8]:
+        return reader.read(frame).to_rgb()
+
+    waiting: deque[tuple[int, Future[NDArray[np.uint8]]]] = deque()
+    with Reader(path, facts) as reader, ThreadPoolExecutor(1) as pool:
+        for frame in frames:
+            waiting.append((frame, pool.submit(decoded, frame)))
+            if len(waiting) > AHEAD:
+                number, coming = waiting.popleft()
+                yield number, coming.result()
+        while waiting:
+            number, coming = waiting.popleft()
+            yield number, coming.result()

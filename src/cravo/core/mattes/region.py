@@ -9,13 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import CutOut, Edge, How, Part, Pose, Region, Shape, Shot
+from cravo.core.document import CutOut, Edge, Faces, How, Lettering, MatteClip, Part, Pose, Region, Shape, Shot
+from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.edge import edged, grown_box, needed, steadied
-from cravo.core.shapes import drawn
+from cravo.core.shapes import Drawn, drawn
 
+# The opacity that a grey clip shows on one of its frames, at a size (width, height); None beyond its ends.
+Films = Callable[[str, int, tuple[int, int]], NDArray[np.float32] | None]
 # What carries a shape from its motion's own frame to another one.
 Carrier = Callable[[str, int], Matrix]
 
@@ -52,6 +55,8 @@ def region_matte(
     height: int,
     pixel: float = 1.0,
     mattes: Mattes = NO_MATTES,
+    films: Films = lambda medium, frame, size: None,
+    faces: FoundFaces = NO_FACES,
 ) -> Matte:
     """What the region covers on a source frame: its parts, one after the other.
 
@@ -71,8 +76,16 @@ def region_matte(
         for part in region.parts:
             if isinstance(part, CutOut):
                 covered = _cut_out_matte(shot, part, one, mattes, whole, pixel)
+            elif isinstance(part, MatteClip):
+                covered = _clip_matte(part, one, films, whole)
+            elif isinstance(part, Faces):
+                found = covers(part, faces.tracks(shot, part) or (), one)
+                covered = _covers_matte(found, part.invert, one, whole, pixel)
+            elif isinstance(part, Lettering):
+                found = covers_of_lines(part, faces.signs(shot, part) or (), one)
+                covered = _covers_matte(found, part.invert, one, whole, pixel)
             else:
-                covered = _shape_matte(shot, part, one, carrier, whole, pixel)
+                covered = _shape_matte(drawn(part, one, matrix_on(shot, part, one, carrier)), part.invert, whole, pixel)
             matte = combined(matte, _faded(covered, part, one), part.how)
         return matte
 
@@ -136,15 +149,30 @@ def _cut_out_matte(shot: Shot, part: CutOut, frame: int, mattes: Mattes, whole: 
     return Matte(box, np.subtract(1, values) if part.invert else values)
 
 
-def _shape_matte(shot: Shot, part: Shape, frame: int, carrier: Carrier, whole: Box, pixel: float) -> Matte:
+def _clip_matte(part: MatteClip, frame: int, films: Films, whole: Box) -> Matte:
+    """What a grey clip shows, turned round where it is inverted; nothing beyond its ends."""
+    values = films(part.medium, frame - part.shift, (whole.right, whole.bottom))
+    if values is None:
+        return NOTHING
+    return Matte(whole, np.subtract(1, values) if part.invert else values)
+
+
+def _covers_matte(shapes: list[Shape], invert: bool, frame: int, whole: Box, pixel: float) -> Matte:
+    """What some shapes cover together, turned round where that is wanted."""
+    matte = NOTHING
+    for shape in shapes:
+        matte = combined(matte, _shape_matte(drawn(shape, frame, IDENTITY), False, whole, pixel), "add")
+    return Matte(whole, np.subtract(1, _over(matte, whole))) if invert else matte
+
+
+def _shape_matte(shape: Drawn, invert: bool, whole: Box, pixel: float) -> Matte:
     """What a shape covers, turned round where it is inverted."""
-    shape = drawn(part, frame, matrix_on(shot, part, frame, carrier))
-    reach = None if part.invert else shape.reach
+    reach = None if invert else shape.reach
     box = whole if reach is None else _to_picture(reach, pixel).even().within(whole.right, whole.bottom)
     if box.empty:
         return NOTHING
     values = shape.matte(box, pixel)
-    if part.invert:
+    if invert:
         np.subtract(1, values, out=values)
     return Matte(box, values)
 

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import combinations
 from typing import Literal
 
 from pydantic import BaseModel
 
 from cravo.core.cutout.kept import NO_MATTES, SURE, Mark, Mattes
-from cravo.core.document import CutOut, Region, Shape, Shot
+from cravo.core.document import CutOut, Faces, Lettering, MatteClip, Part, Region, Shape, Shot
+from cravo.core.finders.faces import overlap
+from cravo.core.finders.found import NO_FACES, FoundFaces, chosen, lines_of, people
+from cravo.core.finders.signs import SignTrack
+from cravo.core.finders.tracks import FaceTrack
 from cravo.core.motion.follow import DOUBT_BELOW
 from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
 
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
 FrameState = Literal["set", "sure", "guess", "empty"]
+CROSSES = 0.3  # overlap of two faces
 _ORDER: tuple[FrameState, ...] = ("set", "sure", "guess", "empty")
 
 
@@ -36,12 +42,11 @@ class Doubt(BaseModel):
     reason: str
 
 
-def runs(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Run]:
+def runs(
+    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
+) -> list[Run]:
     """The states of a region over its shot."""
-    tellers = [
-        _CutOutTeller(part, mattes.marks(shot, part)) if isinstance(part, CutOut) else _Teller(shot, part, tracks)
-        for part in region.parts
-    ]
+    tellers = [_teller(shot, part, tracks, mattes, faces) for part in region.parts]
     found: list[Run] = []
     for frame in range(shot.first, shot.last + 1):
         # Without any part only an outside can be treated, which then is everything, for sure.
@@ -56,12 +61,20 @@ def runs(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES)
     return found
 
 
-def doubts(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Doubt]:
+def doubts(
+    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
+) -> list[Doubt]:
     """Doubts of one region, ascending by frame."""
     found: list[Doubt] = []
     for part in region.parts:
+        if isinstance(part, Faces):
+            found += _face_doubts(region, part, faces.tracks(shot, part) or ())
+            continue
         if isinstance(part, CutOut):
             found += _cut_out_doubts(shot, region, part, mattes.marks(shot, part))
+            continue
+        if isinstance(part, Lettering):
+            found += _line_doubts(region, lines_of(part, faces.signs(shot, part) or ()))
             continue
         motion = shot.motion(part.rides_on)
         if motion is None:
@@ -113,11 +126,15 @@ def doubts(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTE
     return sorted(found, key=lambda doubt: doubt.frame)
 
 
-def open_points(shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES) -> list[Doubt]:
+def open_points(
+    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
+) -> list[Doubt]:
     """What to look at before export: doubts, and frames where the region is a guess or nothing."""
-    found = doubts(shot, region, tracks, mattes)
-    for run in runs(shot, region, tracks, mattes):
-        if run.state in ("guess", "empty"):
+    found = doubts(shot, region, tracks, mattes, faces)
+    known = {frame for doubt in found for frame in range(doubt.first, doubt.last + 1)}
+    for run in runs(shot, region, tracks, mattes, faces):
+        # Of a guess that is a doubt already it is known why.
+        if run.state == "empty" or (run.state == "guess" and not known.issuperset(range(run.first, run.last + 1))):
             what = "Nothing covers this." if run.state == "empty" else "A guess: neither followed nor set by hand."
             found.append(Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what))
     return sorted(found, key=lambda point: point.first)
@@ -137,6 +154,80 @@ def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int
         reason = " ".join(marks[worst].reasons)
         found.append(Doubt(region=region.id, frame=worst, first=first, last=last, reason=reason))
     return found
+
+
+def _teller(
+    shot: Shot, part: Part, tracks: Tracks, mattes: Mattes, faces: FoundFaces
+) -> _CutOutTeller | _ClipTeller | _FacesTeller | _LetteringTeller | _Teller:
+    if isinstance(part, CutOut):
+        return _CutOutTeller(part, mattes.marks(shot, part))
+    if isinstance(part, Faces):
+        return _FacesTeller(part, faces.tracks(shot, part))
+    if isinstance(part, Lettering):
+        return _LetteringTeller(part, faces.signs(shot, part))
+    return _ClipTeller() if isinstance(part, MatteClip) else _Teller(shot, part, tracks)
+
+
+def _face_doubts(region: Region, part: Faces, found: Sequence[FaceTrack]) -> list[Doubt]:
+    """Where somebody chosen is guessed at, or two come so near to each other that they may have been taken for each other."""
+    every = {name: seen for name, seen in people(part, found).items() if chosen(part, name)}
+    points = []
+    for name, seen in every.items():
+        for first, last in stretches(f for f, one in seen.items() if one.how == "guessed"):
+            reason = f"Face {name} is not seen here: it goes on as it went, or between where it was seen."
+            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+    for (name, one), (other, two) in combinations(every.items(), 2):
+        close = [f for f in one if f in two and overlap(one[f].oval, two[f].oval) > CROSSES]
+        for first, last in stretches(close):
+            reason = f"Faces {name} and {other} cross here: they may have been taken for each other."
+            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+    return points
+
+
+def _line_doubts(region: Region, lines: list[SignTrack]) -> list[Doubt]:
+    """Where a line is guessed at."""
+    points = []
+    for track in lines:
+        for first, last in stretches(f for f, one in track.seen.items() if one.how == "guessed"):
+            reason = f"Line {track.number} ({track.words}) is not followed here: it stays where it was."
+            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+    return points
+
+
+class _FacesTeller:
+    """Says the state of the faces of a shot; where nobody is there nothing is missing."""
+
+    def __init__(self, part: Faces, found: Sequence[FaceTrack] | None) -> None:
+        self._searched = found is not None
+        self._every = [seen for name, seen in people(part, found or ()).items() if chosen(part, name)]
+
+    def state(self, frame: int) -> FrameState:
+        if not self._searched:
+            return "empty"
+        here = {seen[frame].how for seen in self._every if frame in seen}
+        if "guessed" in here:
+            return "guess"
+        return "set" if "set" in here else "sure"
+
+
+class _LetteringTeller:
+    """Says the state of the lines of a shot; where there are none nothing is missing."""
+
+    def __init__(self, part: Lettering, found: Sequence[SignTrack] | None) -> None:
+        self._searched = found is not None
+        self._lines = lines_of(part, found or ())
+
+    def state(self, frame: int) -> FrameState:
+        if not self._searched:
+            return "empty"
+        return "guess" if any(t.seen[frame].how == "guessed" for t in self._lines if frame in t.seen) else "sure"
+
+
+class _ClipTeller:
+    """A matte from elsewhere is taken as it is."""
+
+    def state(self, frame: int) -> FrameState:
+        return "sure"
 
 
 class _CutOutTeller:

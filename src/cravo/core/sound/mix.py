@@ -9,6 +9,7 @@ import numpy as np
 from cravo.core.document import Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.reader import Samples, span
+from cravo.core.sound.voice import shifted
 from cravo.core.stack.plan import Media, length_of
 
 
@@ -30,9 +31,12 @@ def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
             continue
         place = _sample(begin, project.rate)
         count = _sample(stop, project.rate) - place
-        total[:, place - first : place - first + count] += span(
-            medium.path, _source_time(shot, medium.facts.time_of(shot.first), begin, project.rate), count / SOUND_RATE
-        )
+        since = _source_time(shot, medium.facts.time_of(shot.first), begin, project.rate)
+        part = total[:, place - first : place - first + count]
+        if shot.voice:
+            part += shifted(medium.path, since, count / SOUND_RATE, shot.voice)
+        else:
+            part += span(medium.path, since, count / SOUND_RATE)
     return np.clip(total, -1.0, 1.0)
 
 

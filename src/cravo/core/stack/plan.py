@@ -12,9 +12,11 @@ from pathlib import Path
 from threading import Lock
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import CutOut, Horizon, Project, Region, Shot
+from cravo.core.document import CutOut, Faces, Horizon, Lettering, Project, Region, Shape, Shot
+from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
@@ -61,12 +63,18 @@ class Plan:
     """Pictures of a project. Safe for use by several threads; they take turns."""
 
     def __init__(
-        self, project: Project, media: Media, tracks: Tracks, threads: int = 0, mattes: Mattes = NO_MATTES
+        self,
+        project: Project,
+        media: Media,
+        tracks: Tracks,
+        threads: int = 0,
+        mattes: Mattes = NO_MATTES,
+        faces: FoundFaces = NO_FACES,
     ) -> None:
         self.project = project
         self._media = media
         self._tracks = tracks
-        self._mattes = mattes
+        self._mattes, self._faces = mattes, faces
         self._threads = threads
         self._readers: dict[Path, Reader] = {}
         self._seen: OrderedDict[tuple[Path, int, tuple[int, int]], Picture] = OrderedDict()
@@ -153,11 +161,12 @@ class Plan:
     def source(self, shot: Shot, source_frame: int, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
         facts = self._media(shot.medium).facts
-        return self._sized(shot, source_frame, _work_size(facts, size or (self.project.width, self.project.height)))
+        wanted = _work_size(facts, size or (self.project.width, self.project.height))
+        return self._sized(shot.medium, source_frame, wanted)
 
-    def _sized(self, shot: Shot, source_frame: int, wanted: tuple[int, int]) -> Picture:
-        """The same at exactly a size; the last few are kept, for looks that compare with other frames."""
-        medium = self._media(shot.medium)
+    def _sized(self, clip: str, source_frame: int, wanted: tuple[int, int]) -> Picture:
+        """A frame of a medium at exactly a size; the last few are kept, for looks that compare with other frames."""
+        medium = self._media(clip)
         path, facts = medium.path, medium.facts
         if medium.proxy and medium.proxy_facts and wanted[0] <= medium.proxy_facts.width:
             path, facts = medium.proxy, medium.proxy_facts
@@ -184,7 +193,17 @@ class Plan:
     def matte(self, shot: Shot, region: Region, frame: int, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self._media(shot.medium).facts.width / width
-        return region_matte(shot, region, frame, self.carrier(shot), width, height, pixel, self._mattes)
+        carrier = self.carrier(shot)
+        return region_matte(shot, region, frame, carrier, width, height, pixel, self._mattes, self.film, self._faces)
+
+    def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
+        """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
+        if not 0 <= frame < self._media(clip).facts.frames:
+            return None
+        picture = self._sized(clip, frame, size)
+        low, high = (0, 255) if picture.colour.full_range else (16, 235)
+        values = picture.y * np.float32(0.5 ** (picture.depth - 8))
+        return np.clip((values - low) / np.float32(high - low), 0, 1, dtype=np.float32)
 
     def treated(self, shot: Shot, frame: int, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
@@ -195,6 +214,12 @@ class Plan:
                 continue
             if picture is source:
                 picture = source.copy()
+            if singly := self._singly(shot, region, frame, inside):
+                for one in singly:
+                    treat(picture, inside, [], self._site(shot, one, frame, picture))
+                inside = []
+                if not outside:
+                    continue
             site = self._site(shot, region, frame, picture)
             if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
@@ -204,10 +229,25 @@ class Plan:
             treat(picture, inside, outside, site)
         return picture
 
+    def _singly(self, shot: Shot, region: Region, frame: int, inside: list[Step]) -> list[Region]:
+        """A region of faces or lines as one for each of them, so that cells are so many across each, however many there are."""
+        found = (isinstance(part, Faces | Lettering) and part.how == "add" and not part.invert for part in region.parts)
+        if not all(found):
+            return []
+        if not inside or region.edge.invert or any(step.kind.clears for step in inside):
+            return []
+        shapes: list[Shape] = []
+        for part in region.parts:
+            if isinstance(part, Faces):
+                shapes += covers(part, self._faces.tracks(shot, part) or (), frame)
+            elif isinstance(part, Lettering):
+                shapes += covers_of_lines(part, self._faces.signs(shot, part) or (), frame)
+        return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
+
     def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:
         """What the looks of a region may know of the moment."""
         carrier = self.carrier(shot)
-        first = next((part for part in region.parts if not isinstance(part, CutOut | Horizon)), None)
+        first = next((part for part in region.parts if isinstance(part, Shape) and not isinstance(part, Horizon)), None)
         ridden = first.rides_on if first is not None else None
 
         def carried(other: int) -> Matrix:
@@ -216,7 +256,7 @@ class Plan:
         def other(frame: int) -> Picture | None:
             if not shot.first <= frame <= shot.last:
                 return None
-            return self._sized(shot, frame, (picture.width, picture.height))
+            return self._sized(shot.medium, frame, (picture.width, picture.height))
 
         return Site(
             box=Box(0, 0, picture.width, picture.height),

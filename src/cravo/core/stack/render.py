@@ -13,6 +13,7 @@ import av
 from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
+from cravo.core.finders.found import NO_FACES, FoundFaces
 from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Writer
 from cravo.core.mattes.blend import over_black
@@ -38,6 +39,7 @@ def render(
     last: int | None = None,
     progress: Progress = lambda done, total: None,
     mattes: Mattes = NO_MATTES,
+    faces: FoundFaces = NO_FACES,
 ) -> int:
     """Write piece frames first..last (both included) and their sound; returns how many.
 
@@ -45,7 +47,7 @@ def render(
     CravoError with a sentence for everything a user can mend.
     """
     encoding = encoding or Encoding()
-    plan = Plan(project, media, tracks, mattes=mattes)
+    plan = Plan(project, media, tracks, mattes=mattes, faces=faces)
     last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
     if plan.frames == 0:
         raise CravoError("There is nothing to write: the project has no shot.")
@@ -112,7 +114,7 @@ def _sound_to_copy(
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
     sound = medium.facts.sound
     starts_at_zero = abs(medium.facts.time_of(0)) < 0.001
-    if shot.sound and whole and starts_at_zero and sound and sound.codec == "aac":
+    if shot.sound and not shot.voice and whole and starts_at_zero and sound and sound.codec == "aac":
         return medium.path
     return None
 

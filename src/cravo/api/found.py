@@ -1,0 +1,131 @@
+"""Faces and lettering: finding them, what was found, and a picture of each."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, Response
+from numpy.typing import NDArray
+
+from cravo.api.models import FindRequest, FollowStarted, FoundInfo, SearchRequest, WorkInfo
+from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.document import Faces, Lettering, Project, Shot
+from cravo.core.edits import NewFound, find_part
+from cravo.core.errors import BadDocument
+from cravo.core.finders.found import chosen, lines_of, people
+from cravo.core.finders.signs import Shown
+from cravo.core.finders.tracks import Seen
+from cravo.jobs.queue import start
+from cravo.store.database import Row
+from cravo.store.projects import State, Unknown
+
+router = APIRouter(prefix="/api/projects", tags=["found"])
+AROUND = 1.7  # of what is shown, that its picture shows
+SIDE = 96  # pixels of a picture
+
+
+@router.post("/{project}/found", status_code=201)
+def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
+    """A region of the faces or the lettering of a shot, or one more part of a region; found in the background."""
+    edit = NewFound(shot=wish.shot, what=wish.what, region=wish.region, how=wish.how, hide=wish.hide)
+    carrier = studio.plan(studio.state(str(project))).carrier
+
+    def made(document: Project) -> Project:
+        edit.made(document, carrier)
+        return document
+
+    state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
+    shot = state.document.shot(wish.shot)
+    region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
+    return FollowStarted(state=studio.seen(state), work=work_info(_find(studio, state, shot, region.parts[-1].id)))
+
+
+@router.post("/{project}/found/search")
+def search(project: UUID, wish: SearchRequest, studio: TheStudio) -> WorkInfo:
+    """Find what a part is of, where that was not done with its settings before."""
+    state = studio.state(str(project))
+    shot = state.document.shot(wish.shot)
+    return work_info(_find(studio, state, shot, _part(shot, wish.part).id))
+
+
+@router.get("/{project}/found/{shot}/{part}")
+def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundInfo] | None:
+    """What was found, the largest first; null before the shot was searched."""
+    the_shot = studio.state(str(project)).document.shot(shot)
+    the_part = _part(the_shot, part)
+    known = studio.stores.found
+    if isinstance(the_part, Lettering):
+        signs = known.signs(the_shot, the_part)
+        covered = {track.number for track in lines_of(the_part, signs or ())}
+        return None if signs is None else [
+            _info(str(track.number), track.words, track.height, track.seen, track.number in covered) for track in signs
+        ]  # fmt: skip
+    tracks = known.tracks(the_shot, the_part)
+    return None if tracks is None else [
+        _info(name, "", max(2 * one.oval.rx for one in seen.values()), seen, chosen(the_part, name))
+        for name, seen in people(the_part, tracks).items()
+    ]  # fmt: skip
+
+
+@router.get("/{project}/found/{shot}/{part}/picture.jpg")
+def picture(project: UUID, shot: str, part: str, name: str, studio: TheStudio) -> Response:
+    """A face or a line where it is seen best, in the source."""
+    state = studio.state(str(project))
+    the_shot = state.document.shot(shot)
+    frame, middle, size = _seen_best(studio, the_shot, _part(the_shot, part), name)
+    facts = studio.stores.media.get(the_shot.medium).facts
+    rgb = studio.plan(state).source(the_shot, frame, (facts.width, facts.height)).to_rgb()
+    scale = SIDE / (AROUND * max(size))
+    wide, tall = SIDE, max(round(AROUND * size[1] * scale), 24)
+    onto = np.array([[scale, 0, wide / 2 - scale * middle[0]], [0, scale, tall / 2 - scale * middle[1]]])
+    small = cv2.warpAffine(rgb, onto, (wide, tall), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
+    jpeg = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
+    return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
+
+
+def _seen_best(
+    studio: Studio, shot: Shot, part: Faces | Lettering, name: str
+) -> tuple[int, NDArray[np.float64], tuple[float, float]]:
+    """The frame on which something is seen best, and its middle and size there."""
+    known = studio.stores.found
+    if isinstance(part, Lettering):
+        lines = {str(track.number): track.seen for track in known.signs(shot, part) or ()}
+        if name in lines:
+            frame = _best(lines[name])
+            corners = lines[name][frame].corners
+            return frame, corners.mean(0), (float(np.ptp(corners[:, 0])), float(np.ptp(corners[:, 1])))
+    else:
+        faces = people(part, known.tracks(shot, part) or ())
+        if name in faces:
+            frame = _best(faces[name])
+            oval = faces[name][frame].oval
+            side = 2 * max(oval.rx, oval.ry)
+            return frame, np.array([oval.x, oval.y]), (side, side)
+    raise Unknown("This is not there any more.")
+
+
+def _info(name: str, words: str, size: float, seen: dict[int, Seen] | dict[int, Shown], covered: bool) -> FoundInfo:
+    guessed = sum(one.how == "guessed" for one in seen.values())
+    return FoundInfo(
+        name=name, words=words, size=size, first=min(seen), last=max(seen), guessed=guessed, best=_best(seen),
+        covered=covered,
+    )  # fmt: skip
+
+
+def _best(seen: dict[int, Seen] | dict[int, Shown]) -> int:
+    """The frame on which something is seen best: found, and for certain."""
+    return max(seen, key=lambda frame: (seen[frame].how in ("found", "set"), seen[frame].sure))
+
+
+def _part(shot: Shot, part_id: str) -> Faces | Lettering:
+    part = find_part(shot, part_id)
+    if not isinstance(part, Faces | Lettering):
+        raise BadDocument("This part is not one of faces or lettering.")
+    return part
+
+
+def _find(studio: Studio, state: State, shot: Shot, part: str) -> Row:
+    what = "faces" if isinstance(_part(shot, part), Faces) else "lettering"
+    return start(studio.stores, "find", f"Finding {what} in {shot.name}", state.id, part, shot=shot.id, part=part)

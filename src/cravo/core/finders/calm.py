@@ -1,0 +1,24 @@
+"""Taking out the trembling of what is found again and again."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+CALM = 5.0  # frames over which the way from a followed path to what was found is smoothed
+
+
+def fitted(away: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The value at 0 of the line that fits values best, near ones most (local regression, Cleveland 1979)."""
+    near = max(CALM, float(np.abs(away).min()))
+    weights = np.exp(-0.5 * (away / near) ** 2)
+    total, first = weights.sum(), (weights * away).sum()
+    second = (weights * away**2).sum()
+    means = weights @ values / total
+    spread = second - first**2 / total
+    if spread < 1e-6 or len(away) < 3:
+        return np.asarray(means)
+    slope = ((weights * (away - first / total)) @ values) / spread
+    # Beyond the outermost finds a line would run away.
+    inside = away.min() <= 0 <= away.max()
+    return np.asarray(means - slope * first / total if inside else means)

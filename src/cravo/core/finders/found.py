@@ -1,0 +1,264 @@
+"""What a faces part covers: the tracks that were found, as its user has put them right, chosen and shaped."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import pairwise
+from typing import Protocol
+
+import numpy as np
+
+from cravo.core.document import Ellipse, FaceByHand, Faces, Lettering, Path, Rectangle, Shape, Shot, digest
+from cravo.core.finders.faces import Oval, between
+from cravo.core.finders.signs import SignTrack
+from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.keyframes import Point, value_at
+
+FINDER = 1  # raised when the answers change, so that old tracks are not mixed in
+FADES = 12  # frames beyond the last one set by hand, over which what was set fades
+HEAD = (1.35, 1.45, -0.18)  # half width, half height and middle of a head, of the face's
+EYES = (1.0, 0.30, -0.14)  # the same of a bar over the eyes
+MOUTH = (0.62, 0.34, 0.5)
+SPILL = 0.2  # of a line's height, that is covered around it: accents, and letters that run out
+PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
+
+
+class FoundFaces(Protocol):
+    """Where tracks of faces and of lettering come from."""
+
+    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
+        """The tracks of a shot as they were found, the widest first; None before it was searched."""
+
+    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
+        """The lines of text of a shot, the highest letters first; None before it was searched."""
+
+
+class _NoFaces:
+    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
+        return None
+
+    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
+        return None
+
+
+NO_FACES = _NoFaces()
+
+
+class FacesAtHand:
+    """Tracks in memory, by what they were found with."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, Sequence[FaceTrack]] = {}
+        self._signs: dict[str, Sequence[SignTrack]] = {}
+
+    def keep(self, key: str, tracks: Sequence[FaceTrack]) -> None:
+        self._known[key] = tracks
+
+    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
+        return self._known.get(faces_key(shot, part))
+
+    def keep_signs(self, key: str, tracks: Sequence[SignTrack]) -> None:
+        self._signs[key] = tracks
+
+    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
+        return self._signs.get(signs_key(shot, part))
+
+
+def faces_key(shot: Shot, part: Faces) -> str:
+    """The name of what is found: exactly what affects it."""
+    return digest("faces", FINDER, shot.medium, shot.first, shot.last, part.sure, part.smallest)
+
+
+def signs_key(shot: Shot, part: Lettering) -> str:
+    """The name of the lines that are found: nothing of the part affects them."""
+    return digest("lettering", FINDER, shot.medium, shot.first, shot.last)
+
+
+def lines_of(part: Lettering, found: Sequence[SignTrack]) -> list[SignTrack]:
+    """The lines that are covered: chosen, high enough, and saying what is asked for."""
+    words = [word.casefold() for word in part.words.replace(",", " ").split()]
+    return [
+        track
+        for track in found
+        if (part.choice == "all" or (str(track.number) in part.chosen) == (part.choice == "only"))
+        and track.height >= part.smallest
+        and (not words or any(word in track.words.casefold() for word in words))
+    ]
+
+
+def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> list[Shape]:
+    """The shapes that cover the chosen lines on a frame."""
+    shapes: list[Shape] = []
+    for track in lines_of(part, found):
+        if frame in track.seen:
+            wide = _with_margin(track.seen[frame].corners, part.margin + SPILL * track.height)
+            corners = [Point(x=float(x), y=float(y)) for x, y in wide]
+            shapes.append(
+                Path(
+                    name="line",
+                    opacity=part.opacity,
+                    x=0,
+                    y=0,
+                    rx=1,
+                    ry=1,
+                    points=corners,
+                    feather_in=part.feather / 2,
+                    feather_out=part.feather / 2,
+                )
+            )
+    return shapes
+
+
+def _with_margin(corners: np.ndarray, margin: float) -> np.ndarray:
+    """A quadrilateral with each corner moved outwards along both its sides."""
+    moved = []
+    for k in range(4):
+        away = np.zeros(2)
+        for other in (corners[k - 1], corners[(k + 1) % 4]):
+            side = corners[k] - other
+            away += side / max(float(np.linalg.norm(side)), 1e-6)
+        moved.append(corners[k] + margin * away)
+    return np.array(moved)
+
+
+def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, Seen]]:
+    """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames."""
+    named = {str(track.number): dict(track.seen) for track in found}
+    for name, frame in part.splits:
+        if name in named:
+            later = {f: seen for f, seen in named[name].items() if f >= frame}
+            named[name] = {f: seen for f, seen in named[name].items() if f < frame}
+            named[f"{name}/{frame}"] = later
+    for name, other in part.joins:
+        if name in named and other in named and name != other:
+            named[name] = _together(named[name], named.pop(other))
+    for one in part.by_hand:
+        named.setdefault(one.track, {})
+    for name in list(named):
+        keys = sorted((one for one in part.by_hand if one.track == name), key=lambda one: one.frame)
+        if keys:
+            named[name] = _by_hand(named[name], keys)
+    return {name: seen for name, seen in named.items() if seen and name not in part.gone}
+
+
+def chosen(part: Faces, name: str) -> bool:
+    """Whether somebody is covered; who turns up later is, unless only some were chosen."""
+    return part.choice == "all" or (name in part.chosen) == (part.choice == "only")
+
+
+def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[Shape]:
+    """The shapes that cover the chosen faces on a frame."""
+    size = max(value_at(part.size, frame), 0.05)
+    shapes: list[Shape] = []
+    for name, seen in people(part, found).items():
+        if not chosen(part, name):
+            continue
+        oval = steadied(seen, frame, part) if _steady(part) else seen[frame].oval if frame in seen else None
+        if oval is not None:
+            shapes.append(_cover(part, oval, size))
+    return shapes
+
+
+def steadied(seen: dict[int, Seen], frame: int, part: Faces) -> Oval | None:
+    """A face without trembling: a weighted mean over near frames, place, size and tilt each by its own strength."""
+    if frame not in seen:
+        return None
+    values = list(seen[frame].oval.numbers())
+    for columns, strength in (
+        ((0, 1), part.steady.position),
+        ((2, 3), part.steady.scale),
+        ((4,), part.steady.rotation),
+    ):
+        if strength <= 0:
+            continue
+        reach = math.ceil(3 * strength)
+        near = [f for f in range(frame - reach, frame + reach + 1) if f in seen]
+        away = np.array(near, float) - frame
+        weights = np.exp(-0.5 * (away / strength) ** 2)
+        for column in columns:
+            every = np.array([seen[f].oval.numbers()[column] for f in near])
+            # A line, not a constant, so that a face that moves evenly is not held back at its ends.
+            values[column] = _line_at(away, every, weights)
+    return Oval(*values)
+
+
+def _line_at(away: np.ndarray, values: np.ndarray, weights: np.ndarray) -> float:
+    """The value at 0 of the line that fits best."""
+    total, first = weights.sum(), (weights * away).sum()
+    second = (weights * away**2).sum()
+    determinant = total * second - first**2
+    if determinant < 1e-9:
+        return float((weights * values).sum() / total)
+    return float((second * (weights * values).sum() - first * (weights * away * values).sum()) / determinant)
+
+
+def _steady(part: Faces) -> bool:
+    return bool(part.steady.position or part.steady.scale or part.steady.rotation)
+
+
+def _cover(part: Faces, oval: Oval, size: float) -> Shape:
+    wide, tall, down = PLACES[part.covers]
+    turn = math.radians(oval.roll)
+    x, y = oval.x - down * oval.ry * math.sin(turn), oval.y + down * oval.ry * math.cos(turn)
+    rx = wide * oval.rx * size + part.margin
+    ry = tall * oval.ry * size + part.margin
+    kind = Ellipse if part.form == "oval" else Rectangle
+    return kind(
+        name="face", opacity=part.opacity, x=x, y=y, rx=rx, ry=ry, rotation=oval.roll,
+        feather_in=part.feather / 2, feather_out=part.feather / 2,
+    )  # fmt: skip
+
+
+def _together(one: dict[int, Seen], other: dict[int, Seen]) -> dict[int, Seen]:
+    """Two tracks as one; where both are, what was found counts, and between them a straight way."""
+    both = dict(other)
+    for frame, seen in one.items():
+        if frame not in both or both[frame].how == "guessed" or seen.how == "found":
+            both[frame] = seen
+    frames = sorted(both)
+    for before, after in pairwise(frames):
+        for frame in range(before + 1, after):
+            share = (frame - before) / (after - before)
+            both[frame] = Seen(between(both[before].oval, both[after].oval, share), "guessed", 0.3)
+    return dict(sorted(both.items()))
+
+
+def _by_hand(seen: dict[int, Seen], keys: list[FaceByHand]) -> dict[int, Seen]:
+    """A track with frames set by hand: between them what they change blends, beyond them it fades."""
+    made = dict(seen)
+    changes = {}
+    for key in keys:
+        oval = Oval(key.x, key.y, key.rx, key.ry, key.roll)
+        if key.frame in seen:
+            changes[key.frame] = np.subtract(oval.numbers(), seen[key.frame].oval.numbers())
+    for frame, one in seen.items():
+        change = _change_at(changes, frame)
+        if change is not None:
+            x, y, rx, ry, roll = np.add(one.oval.numbers(), change)
+            made[frame] = replace(one, oval=Oval(float(x), float(y), max(float(rx), 1), max(float(ry), 1), float(roll)))
+    for key in keys:
+        made[key.frame] = Seen(Oval(key.x, key.y, key.rx, key.ry, key.roll), "set", 1.0)
+    for start, end in pairwise(keys):
+        for frame in range(start.frame + 1, end.frame):
+            if frame not in seen:
+                share = (frame - start.frame) / (end.frame - start.frame)
+                oval = between(made[start.frame].oval, made[end.frame].oval, share)
+                made[frame] = Seen(oval, "guessed", 0.5)
+    return dict(sorted(made.items()))
+
+
+def _change_at(changes: dict[int, np.ndarray], frame: int) -> np.ndarray | None:
+    if not changes:
+        return None
+    before = max((f for f in changes if f <= frame), default=None)
+    after = min((f for f in changes if f >= frame), default=None)
+    if before is not None and after is not None:
+        if before == after:
+            return changes[before]
+        share = (frame - before) / (after - before)
+        return np.asarray(changes[before] * (1 - share) + changes[after] * share)
+    only = before if before is not None else after
+    fades = 1 - abs(frame - only) / FADES  # type: ignore[operator]
+    return np.asarray(changes[only] * fades) if fades > 0 else None  # type: ignore[index]

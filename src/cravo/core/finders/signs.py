@@ -1,0 +1,262 @@
+"""Lettering over time: lines of text are found now and then, and followed as planes between.
+
+Points of a line and of what is close around it lead from frame to frame (Lucas, Kanade 1981) under an affine map, as of
+a small plane that is far away; where it is found again the path is moved there without trembling.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, OrderedDict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import cv2
+import numpy as np
+
+from cravo.core.finders.calm import fitted
+from cravo.core.finders.lettering import Corners, Line, Pixels, grown, read_line, search_lines
+
+How = Literal["found", "followed", "guessed"]
+Progress = Callable[[int, int], None]
+
+EVERY = 10  # frames between searches
+KEPT = 30  # frames that a new line can be followed backwards
+AROUND = 0.5  # of its height: what moves with a line
+POINTS = 60
+FEWEST = 8  # points that must agree
+SAME = 0.25  # overlap from which on two are one line
+MISSED = 5  # searches in a row that may miss a line
+HOLDS = 40  # frames that a line is followed without being found
+BRIDGED = 60  # frames of the longest gap between two tracks that are one line
+LONG = 45  # frames before and after, in which a line was as long as it is
+MOSTLY = 80  # percentile of what was found then
+TAIL = 6  # frames of guessing that are left at the end
+CERTAIN = 0.92  # sureness of which one find is enough
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """Where a line is on a frame, (4, 2), how that is known, and how sure it is, 0..1."""
+
+    corners: Corners
+    how: How
+    sure: float
+
+
+@dataclass
+class SignTrack:
+    """One line of text over time; `number` counts from the highest letters on."""
+
+    number: int
+    words: str
+    seen: dict[int, Shown]
+
+    @property
+    def height(self) -> float:
+        """The greatest height of the letters in source pixels."""
+        return max(Line(one.corners, 1.0).height for one in self.seen.values())
+
+
+@dataclass(eq=False)
+class _Live:
+    seen: dict[int, Shown]
+    finds: dict[int, Corners] = field(default_factory=dict)
+    path: dict[int, tuple[int, Corners]] = field(default_factory=dict)
+    read: Counter[str] = field(default_factory=Counter)
+    piece: int = 0
+    missed: int = 0
+
+    @property
+    def corners(self) -> Corners:
+        return self.seen[max(self.seen)].corners
+
+
+def find_signs(
+    frames: Iterator[tuple[int, Pixels]], first: int, last: int, progress: Progress | None = None
+) -> list[SignTrack]:
+    """The lines of text of the frames first..last, given in order as RGB pictures; the highest first."""
+    finding = _Finding(first, last)
+    for frame, picture in frames:
+        finding.step(frame, picture)
+        if progress:
+            progress(frame - first + 1, last - first + 1)
+    return finding.tracks()
+
+
+class _Finding:
+    def __init__(self, first: int, last: int) -> None:
+        self._first, self._last = first, last
+        self._greys: OrderedDict[int, Pixels] = OrderedDict()
+        self._live: list[_Live] = []
+        self._ended: list[_Live] = []
+
+    def step(self, frame: int, picture: Pixels) -> None:
+        self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
+        while len(self._greys) > KEPT:
+            self._greys.popitem(last=False)
+        if frame - 1 in self._greys:
+            for one in self._live:
+                self._go_on(one, frame)
+        if (frame - self._first) % EVERY == 0 or frame == self._last:
+            self._take(frame, picture, search_lines(picture))
+
+    def _go_on(self, one: _Live, frame: int) -> None:
+        matrix = _movement(self._greys[frame - 1], self._greys[frame], one.corners)
+        if matrix is None:
+            one.piece += 1
+            one.seen[frame] = Shown(one.corners, "guessed", 0.3)
+            return
+        led = one.path.get(frame - 1, (one.piece, one.corners))[1]
+        one.path[frame] = one.piece, _moved(led, matrix)
+        one.seen[frame] = Shown(_moved(one.corners, matrix), "followed", 0.8)
+
+    def _take(self, frame: int, picture: Pixels, lines: list[Line]) -> None:
+        free = list(self._live)
+        for line in lines:
+            best = max(free, key=lambda one: overlap(one.seen[frame].corners, line.corners), default=None)
+            if best is not None and overlap(best.seen[frame].corners, line.corners) > SAME:
+                free.remove(best)
+                self._again(best, frame, picture, line)
+            elif all(overlap(one.seen[frame].corners, line.corners) < SAME for one in self._live):
+                fresh = _Live({frame: Shown(line.corners, "found", line.sure)})
+                self._live.append(fresh)
+                self._again(fresh, frame, picture, line)
+                self._back(fresh, frame)
+        for one in free:
+            one.missed += 1
+            if one.missed > MISSED:
+                self._live.remove(one)
+                self._ended.append(one)
+
+    def _again(self, one: _Live, frame: int, picture: Pixels, line: Line) -> None:
+        one.missed = 0
+        one.finds[frame] = line.corners
+        one.path.setdefault(frame, (one.piece, line.corners))
+        one.seen[frame] = Shown(line.corners, "found", line.sure)
+        words, sure = read_line(picture, line.corners)
+        one.read[words] += sure  # type: ignore[assignment]
+
+    def _back(self, one: _Live, frame: int) -> None:
+        corners = one.seen[frame].corners
+        for before in range(frame - 1, frame - KEPT, -1):
+            if before not in self._greys:
+                return
+            matrix = _movement(self._greys[before + 1], self._greys[before], corners)
+            if matrix is None:
+                return
+            corners = _moved(corners, matrix)
+            one.path[before] = one.piece, corners
+            one.seen[before] = Shown(corners, "followed", 0.8)
+
+    def tracks(self) -> list[SignTrack]:
+        every = [_calmed(_trimmed(one)) for one in [*self._ended, *self._live]]
+        every = [one for one in every if len(one.finds) > 1 or max(s.sure for s in one.seen.values()) > CERTAIN]
+        every = _joined(every)
+        made = [SignTrack(0, one.read.most_common(1)[0][0], dict(sorted(one.seen.items()))) for one in every]
+        made.sort(key=lambda track: -track.height)
+        return [replace(track, number=i + 1) for i, track in enumerate(made)]
+
+
+def overlap(one: Corners, other: Corners) -> float:
+    """Share of their union that two quadrilaterals have in common, 0..1."""
+    common, _ = cv2.intersectConvexConvex(one.astype(np.float32), other.astype(np.float32))
+    whole = cv2.contourArea(one.astype(np.float32)) + cv2.contourArea(other.astype(np.float32)) - common
+    return float(common / whole) if whole > 0 else 0.0
+
+
+def _movement(before: Pixels, now: Pixels, corners: Corners) -> Corners | None:
+    """The affine map (2, 3) of what a line lies on, from one grey picture to the next; None where too little agrees."""
+    around = grown(corners, AROUND)
+    low, high = np.floor(around.min(0)).astype(int) - 24, np.ceil(around.max(0)).astype(int) + 24
+    height, width = before.shape
+    left, top, right, bottom = max(low[0], 0), max(low[1], 0), min(high[0], width), min(high[1], height)
+    if right - left < 16 or bottom - top < 16:
+        return None
+    part = np.s_[top:bottom, left:right]
+    mask = np.zeros((bottom - top, right - left), np.uint8)
+    cv2.fillConvexPoly(mask, np.rint(around - (left, top)).astype(np.int32), 1)
+    points = cv2.goodFeaturesToTrack(before[part], POINTS, 0.01, 3, mask=mask)
+    if points is None or len(points) < FEWEST:
+        return None
+    went, good, _ = cv2.calcOpticalFlowPyrLK(before[part], now[part], points, None, winSize=(13, 13), maxLevel=2)
+    back, fine, _ = cv2.calcOpticalFlowPyrLK(now[part], before[part], went, None, winSize=(13, 13), maxLevel=2)
+    kept = (good.ravel() > 0) & (fine.ravel() > 0) & (np.linalg.norm(back - points, axis=2).ravel() < 0.7)
+    if np.count_nonzero(kept) < FEWEST:
+        return None
+    shift = np.array([left, top], np.float32)
+    matrix, agreed = cv2.estimateAffine2D(points[kept] + shift, went[kept] + shift, ransacReprojThreshold=1.0)
+    if matrix is None or agreed.sum() < FEWEST or not 0.8 < abs(np.linalg.det(matrix[:, :2])) < 1.25:
+        return None
+    return np.asarray(matrix, np.float64)
+
+
+def _moved(corners: Corners, matrix: Corners) -> Corners:
+    return np.asarray(corners @ matrix[:, :2].T + matrix[:, 2], np.float64)
+
+
+def _joined(every: list[_Live]) -> list[_Live]:
+    """Tracks that end where another begins soon, near by and saying the same, are one line's; between them it goes straight."""
+    done: list[_Live] = []
+    for one in sorted(every, key=lambda track: min(track.seen)):
+        before = next((other for other in done if _goes_on(other, one)), None)
+        if before is None:
+            done.append(one)
+            continue
+        end, start = max(before.seen), min(one.seen)
+        for frame in range(end + 1, start):
+            share = (frame - end) / (start - end)
+            corners = before.seen[end].corners * (1 - share) + one.seen[start].corners * share
+            before.seen[frame] = Shown(corners, "guessed", 0.3)
+        before.seen |= one.seen
+        before.finds |= one.finds
+        before.read.update(one.read)
+    return done
+
+
+def _goes_on(one: _Live, later: _Live) -> bool:
+    end, start = max(one.seen), min(later.seen)
+    if not 0 < start - end <= BRIDGED:
+        return False
+    from_, to = one.seen[end].corners, later.seen[start].corners
+    away = float(np.linalg.norm(from_.mean(0) - to.mean(0))) / max(Line(from_, 1.0).height, 1.0)
+    same = one.read.most_common(1)[0][0] == later.read.most_common(1)[0][0]
+    return away < (3 if same else 0.5) + (start - end) / 15
+
+
+def _trimmed(one: _Live) -> _Live:
+    known = max(one.finds)
+    followed = [frame for frame, shown in one.seen.items() if shown.how != "guessed" and frame <= known + HOLDS]
+    end = max(followed) + TAIL
+    one.seen = {frame: shown for frame, shown in one.seen.items() if frame <= end}
+    return one
+
+
+def _as_long(path: Corners, finds: Corners, calm: Corners) -> Corners:
+    """By how much each end must go out, so that a line is as long as it was found of late: something may hide its end."""
+    if len(finds) < 3:
+        return np.zeros((4, 2))
+    along = path[1] - path[0]
+    out = along / max(float(np.linalg.norm(along)), 1e-6) * np.array([[-1], [1], [1], [-1]])
+    went = np.einsum("nkc,kc->nk", finds.reshape(-1, 4, 2), out)
+    less = np.maximum(np.percentile(went, MOSTLY, axis=0) - np.einsum("kc,kc->k", calm.reshape(4, 2), out), 0)
+    return np.asarray(out * less[:, None])
+
+
+def _calmed(one: _Live) -> _Live:
+    """The followed path, moved to where the line was found by a smooth function of time."""
+    pieces: dict[int, list[int]] = {}
+    for frame, (piece, _) in one.path.items():
+        pieces.setdefault(piece, []).append(frame)
+    for frames in pieces.values():
+        finds = [frame for frame in frames if frame in one.finds]
+        if not finds:
+            continue
+        off = np.array([(one.finds[frame] - one.path[frame][1]).ravel() for frame in finds])
+        for frame in frames:
+            if frame in one.seen and one.seen[frame].how != "guessed":
+                away = np.array(finds, float) - frame
+                moved = one.path[frame][1] + fitted(away, off).reshape(4, 2)
+                corners = moved + _as_long(one.path[frame][1], off[np.abs(away) <= LONG], fitted(away, off))
+                one.seen[frame] = replace(one.seen[frame], corners=corners)
+    return one

@@ -1,0 +1,38 @@
+"""Finding the faces or the lettering of a shot as a job."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cravo.core.document import Faces, Lettering
+from cravo.core.edits import find_part
+from cravo.core.errors import CravoError
+from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.signs import find_signs
+from cravo.core.finders.tracks import Wanted
+from cravo.core.finders.tracks import find as find_faces
+from cravo.core.footage.reader import rgb_ahead
+from cravo.jobs.stage import Stage, Stores
+from cravo.store.database import Row
+
+
+def find(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
+    """`detail` holds shot and part; what is known already is not searched again."""
+    detail = row["detail"]
+    shot = stores.projects.get(str(row["project"])).document.shot(detail["shot"])
+    part = find_part(shot, detail["part"])
+    medium = stores.media.get(shot.medium)
+    frames = rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
+    if isinstance(part, Faces):
+        faces = stores.found.tracks(shot, part)
+        if faces is None:
+            faces = find_faces(frames, shot.first, shot.last, Wanted(part.sure, part.smallest), stage)
+            stores.found.keep(shot.medium, faces_key(shot, part), faces)
+        return {"found": len(faces)}
+    if isinstance(part, Lettering):
+        signs = stores.found.signs(shot, part)
+        if signs is None:
+            signs = find_signs(frames, shot.first, shot.last, stage)
+            stores.found.keep_signs(shot.medium, signs_key(shot, part), signs)
+        return {"found": len(signs)}
+    raise CravoError("What was to be found was deleted meanwhile.")

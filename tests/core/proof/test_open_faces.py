@@ -1,0 +1,133 @@
+"""The check that every face is hidden, on tracks whose gaps are made on purpose."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from cravo.core.document import Faces, Look, Region, Shot
+from cravo.core.finders.faces import Oval
+from cravo.core.finders.found import FacesAtHand, faces_key
+from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.footage.facts import Facts
+from cravo.core.proof.faces import Checked, check_looks, check_source, covered_share, covering, hides
+from cravo.core.proof.report import Report
+
+SIZE = (640, 360)
+FRAMES = 40
+PIXELS = Look(kind="pixelate", settings={"measured": "across the region", "across": 5.0, "anchor": "region"})
+
+
+def truth() -> FaceTrack:
+    return FaceTrack(1, {f: Seen(Oval(100 + 8 * f, 150, 30, 40), "found", 0.9) for f in range(FRAMES)})
+
+
+def checked(covers: dict[int, Oval], part: Faces | None = None) -> Checked:
+    """What a check says where the ovals of `covers` are hidden."""
+    part = part or Faces()
+    shot = Shot(name="s", medium="m", start=0, first=0, last=FRAMES - 1)
+    shot.regions.append(Region(name="r", parts=[part], inside=[PIXELS]))
+    known = FacesAtHand()
+    known.keep(faces_key(shot, part), [truth()])
+
+    def matte(region: Region, frame: int) -> np.ndarray:
+        values = np.zeros((180, 320), np.float32)
+        if frame in covers:
+            one = covers[frame]
+            cv2.ellipse(
+                values,
+                (round(one.x / 2), round(one.y / 2)),
+                (round(one.rx * 0.65), round(one.ry * 0.65)),
+                0,
+                0,
+                360,
+                1,
+                -1,
+            )
+        return values
+
+    return check_source(shot, [truth()], SIZE, covering(shot, matte, (180, 320)), known)
+
+
+def whole() -> dict[int, Oval]:
+    return {f: seen.oval for f, seen in truth().seen.items()}
+
+
+def test_nothing_is_open_where_every_face_is_covered() -> None:
+    found = checked(whole())
+    assert found.gaps == []
+    assert found.frames == FRAMES
+
+
+@pytest.mark.parametrize("count", [1, 3, 10])
+def test_a_gap_of_any_length_is_found_where_it_is(count: int) -> None:
+    (gap,) = checked({f: one for f, one in whole().items() if not 15 <= f < 15 + count}).gaps
+    assert (gap.first, gap.last) == (15, 15 + count - 1)
+    assert gap.covered == 0
+    assert gap.person == "1"
+
+
+def test_a_cover_that_is_moved_off_by_half_is_a_gap() -> None:
+    moved = {f: replace(one, x=one.x + one.rx) if f in (20, 21) else one for f, one in whole().items()}
+    (gap,) = checked(moved).gaps
+    assert (gap.first, gap.last) == (20, 21)
+    assert 0.2 < gap.covered < 0.8
+
+
+def test_who_was_left_open_on_purpose_is_no_gap() -> None:
+    found = checked({}, Faces(choice="only", chosen=[]))
+    assert found.gaps == []
+    assert found.by_choice == 1
+
+
+def test_only_looks_that_hide_hide() -> None:
+    part = Faces()
+    for look, expected in (
+        (PIXELS, True),
+        (Look(kind="colour"), True),
+        (Look(kind="desaturate"), False),
+        (PIXELS.model_copy(update={"strength": 0.6}), False),
+        (PIXELS.model_copy(update={"on": False}), False),
+    ):
+        assert hides(Region(name="r", parts=[part], inside=[look]), 0) is expected
+    assert not hides(Region(name="r", parts=[part], outside=[PIXELS]), 0)
+    assert not hides(Region(name="r", parts=[part], inside=[PIXELS], on=False), 0)
+
+
+@pytest.mark.parametrize(
+    ("look", "words"),
+    [
+        (PIXELS, None),
+        (PIXELS.model_copy(update={"settings": {**PIXELS.settings, "across": 20.0}}), "20 cells across"),
+        (PIXELS.model_copy(update={"settings": {**PIXELS.settings, "anchor": "picture"}}), "averaged over time"),
+        (Look(kind="blur", settings={"radius": 60.0}), None),
+        (Look(kind="blur", settings={"radius": 8.0}), "may be recognised"),
+    ],
+)
+def test_a_look_that_hides_too_little_is_remarked(look: Look, words: str | None) -> None:
+    found = [one.reason for one in check_looks(Region(name="r", parts=[], inside=[look]), 200.0)]
+    assert (found == []) if words is None else (len(found) == 1 and words in found[0])
+
+
+def test_the_share_of_a_face_counts_within_the_picture_only() -> None:
+    matte = np.zeros((360, 640), np.float32)
+    matte[:, :40] = 1
+    assert covered_share(matte, Oval(0, 100, 39, 50), SIZE) == 1
+    assert covered_share(matte, Oval(40, 100, 40, 50), SIZE) == pytest.approx(0.5, abs=0.06)
+    assert covered_share(matte, Oval(-60, 100, 40, 50), SIZE) is None
+
+
+def test_a_report_says_what_is_open_in_words_and_holds_no_picture() -> None:
+    found = checked({f: one for f, one in whole().items() if f != 7})
+    facts = Facts.model_construct(warnings=[])
+    made = Report.of("a <b>.mp4", "out.mp4", "00", "11", ["faces"], "pixelate", [truth()], found, [], facts)
+    assert not made.clean
+    assert Report.model_validate_json(made.to_json()) == made
+    page = made.to_html()
+    assert "1 gaps" in page
+    assert "a &lt;b&gt;.mp4" in page
+    assert "<img" not in page
+    assert "data:" not in page

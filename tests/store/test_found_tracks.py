@@ -1,0 +1,63 @@
+"""Tracks of faces on a real database: they come back as they were, in another process, and go with their clip."""
+
+import numpy as np
+from tests.store.test_mattes import add
+
+from cravo.core.document import Faces, Lettering, Shot
+from cravo.core.finders.faces import Oval
+from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.signs import Shown, SignTrack
+from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.jobs.stage import open_stores
+
+
+def some(shift=0.0):
+    return [
+        FaceTrack(1, {f: Seen(Oval(10.5 + f + shift, 20, 8, 11, -3.25), "found", 0.875) for f in range(3, 7)}),
+        FaceTrack(2, {9: Seen(Oval(1, 2, 3, 4), "guessed", 0.3)}),
+    ]
+
+
+def test_tracks_come_back_in_another_process(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
+    assert stores.found.tracks(shot, part) is None
+    stores.found.keep(medium, faces_key(shot, part), some())
+    fresh = open_stores(stores.database.url, stores.folder)
+    assert fresh.found.tracks(shot, part) == some()
+    assert stores.found.tracks(shot, part) == some()
+    fresh.database.close()
+
+
+def test_a_second_search_takes_the_place_of_the_first(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
+    stores.found.keep(medium, faces_key(shot, part), some())
+    before = stores.found.stamp(shot, part)
+    stores.found.keep(medium, faces_key(shot, part), some(5.0)[:1])
+    assert stores.found.stamp(shot, part) != before
+    assert stores.found.tracks(shot, part) == some(5.0)[:1]
+    stores.found.keep(medium, faces_key(shot, part), [])
+    assert stores.found.tracks(shot, part) == []
+
+
+def test_unprotected_faces_do_not_outlive_their_clip(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
+    stores.found.keep(medium, faces_key(shot, part), some())
+    stores.media.remove(medium)
+    with stores.database.session() as session:
+        assert session.rows("found", "faces", key=faces_key(shot, part)) == []
+
+
+def test_lines_come_back_with_their_words_and_corners(stores, tmp_path):
+    medium = add(stores, tmp_path)
+    shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Lettering()
+    corners = np.array([[1.25, 2], [30, 2.5], [30, 9], [1, 9]])
+    made = SignTrack(1, "TO THE TRAMS", {f: Shown(corners + f, "followed", 0.5) for f in range(3)})
+    assert stores.found.signs(shot, part) is None
+    stores.found.keep_signs(medium, signs_key(shot, part), [made])
+    (found,) = stores.found.signs(shot, part)
+    assert (found.number, found.words, sorted(found.seen)) == (1, "TO THE TRAMS", [0, 1, 2])
+    assert np.array_equal(found.seen[2].corners, corners + 2)
+    assert stores.found.stamp(shot, part) >= 0
