@@ -19,11 +19,11 @@ def open_demo(page: Page) -> str:
     return page.url.rsplit("/", 1)[1]
 
 
-def point(page: Page, x: float, y: float) -> tuple[float, float]:
-    """Where a source pixel lies on the screen."""
+def point(page: Page, x: float, y: float, size: tuple[int, int] = (1920, 1080)) -> tuple[float, float]:
+    """Where a source pixel of a clip of that size lies on the screen."""
     box = page.locator("canvas.frame").bounding_box()
     assert box
-    return box["x"] + x * box["width"] / 1920, box["y"] + y * box["height"] / 1080
+    return box["x"] + x * box["width"] / size[0], box["y"] + y * box["height"] / size[1]
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:

@@ -6,7 +6,7 @@ from bench.demo import Clip
 from playwright.sync_api import Browser, Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import add_look, centre, drag, draw, idle, number, open_demo, point
+from tests.browser.bench import add_look, centre, document, drag, draw, idle, number, open_demo, point
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
 
@@ -95,7 +95,8 @@ def test_everything_by_keys(at: Page):
     at.keyboard.press("Shift+B")
     expect(at.get_by_role("slider", name="Divider between before and after")).to_be_visible()
     at.keyboard.press("End")
-    expect(at.get_by_role("img", name="Frame 899")).to_be_visible()
+    shots = document(at)["layers"][0]["items"]  # as many as are drawn here, 150 frames each
+    expect(at.get_by_role("img", name=f"Frame {150 * len(shots) - 1}")).to_be_visible()
     at.keyboard.press("Home")
     at.keyboard.press("1")
     at.keyboard.press("Delete")

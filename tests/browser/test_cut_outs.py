@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from tests.browser.bench import add_look, ask, idle, shot_of
+from tests.browser.bench import add_look, ask, idle, point, shot_of
 from tests.browser.test_shelf import problems
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
@@ -35,12 +35,6 @@ def bench(at: Page, cravo: str, clip: Moving) -> Page:
     return at
 
 
-def point(page: Page, x: float, y: float) -> tuple[float, float]:
-    box = page.locator("canvas.frame").bounding_box()
-    assert box
-    return box["x"] + x * box["width"] / WIDTH, box["y"] + y * box["height"] / HEIGHT
-
-
 def go(page: Page, frame: int) -> None:
     page.keyboard.press("Home")
     for _ in range(frame):
@@ -49,9 +43,9 @@ def go(page: Page, frame: int) -> None:
 
 
 def stroke(page: Page, x: float, y: float) -> None:
-    page.mouse.move(*point(page, x - 10, y - 16))
+    page.mouse.move(*point(page, x - 10, y - 16, (WIDTH, HEIGHT)))
     page.mouse.down()
-    page.mouse.move(*point(page, x + 10, y + 16), steps=5)
+    page.mouse.move(*point(page, x + 10, y + 16, (WIDTH, HEIGHT)), steps=5)
     page.mouse.up()
 
 
@@ -125,7 +119,7 @@ def test_what_a_click_would_cut_out_is_seen_before(bench: Page, clip: Moving) ->
     go(at, 5)
     at.get_by_role("button", name="New region: A person or thing").click()
     with at.expect_response("**/cut-outs/propose"):
-        at.mouse.move(*point(at, *clip.middle(5)))
+        at.mouse.move(*point(at, *clip.middle(5), (WIDTH, HEIGHT)))
     expect(at.locator(".strokes path").first).to_be_attached()
     at.keyboard.press("Escape")
     expect(at.locator(".strokes path")).to_have_count(0)

@@ -486,6 +486,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Proof
+         * @description The last check; null where there was none.
+         */
+        get: operations["last_proof_api_projects__project__proof_get"];
+        put?: never;
+        /**
+         * Begin Proof
+         * @description Search every shot that hides something again; each face must be covered on every frame.
+         */
+        post: operations["begin_proof_api_projects__project__proof_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/carried/{shot}/{motion}": {
         parameters: {
             query?: never;
@@ -598,6 +622,86 @@ export interface paths {
          * @description Networks of the models folder that can be asked for a cut-out.
          */
         get: operations["engine_names_api_engines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description A region of the faces or the lettering of a shot, or one more part of a region; found in the background.
+         */
+        post: operations["begin_api_projects__project__found_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/found/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Search
+         * @description Find what a part is of, where that was not done with its settings before.
+         */
+        post: operations["search_api_projects__project__found_search_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/found/{shot}/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Found
+         * @description What was found, the largest first; null before the shot was searched.
+         */
+        get: operations["found_api_projects__project__found__shot___part__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/found/{shot}/{part}/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description A face or a line where it is seen best, in the source.
+         */
+        get: operations["picture_api_projects__project__found__shot___part__picture_jpg_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -955,6 +1059,25 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accepted
+         * @description A doubt that somebody has looked at and found right: its region, its frames, its reason, and when.
+         */
+        Accepted: {
+            /** Region */
+            region: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Reason */
+            reason: string;
+            /**
+             * When
+             * @default
+             */
+            when: string;
+        };
+        /**
          * AddPart
          * @description One more shape in a region: drawn on a frame, or a copy, as for a new region.
          */
@@ -971,7 +1094,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -1103,6 +1226,30 @@ export interface components {
             name: string;
         };
         /**
+         * BringMatte
+         * @description Take the matte that a grey clip shows: in a region of its own, or as one more part of a region.
+         */
+        BringMatte: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bring matte";
+            /** Region */
+            region?: string | null;
+            medium: components["schemas"]["MediumRef"];
+            /** Shift */
+            shift?: number | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+        };
+        /**
          * BringRequest
          * @description A file with a motion (JSON, CSV) or with shapes (SVG).
          */
@@ -1195,7 +1342,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1249,7 +1396,7 @@ export interface components {
          * @description What strokes mean, carried over the frames of `span`.
          *
          *     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
-         *     `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
+         *     `piece` leaves one part of a person's body of it. `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
          */
         CutOut: {
             /**
@@ -1282,6 +1429,8 @@ export interface components {
             opacity: number | components["schemas"]["Keyed"];
             /** Sort */
             sort?: ("person" | "thing" | "everyone") | null;
+            /** Piece */
+            piece?: ("head" | "hair" | "face" | "upper clothes" | "arms" | "hands" | "legs") | null;
             /**
              * Strokes
              * @default []
@@ -1513,6 +1662,147 @@ export interface components {
             key_every: number;
         };
         /**
+         * FaceByHand
+         * @description Where a face is on a frame, set by hand on the track of that name: an oval, turned clockwise by degrees.
+         */
+        FaceByHand: {
+            /** Track */
+            track: string;
+            /** Frame */
+            frame: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Rx */
+            rx: number;
+            /** Ry */
+            ry: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+        };
+        /**
+         * Faces
+         * @description The faces of a shot. `sure` and `smallest` say what is found, all else only what is covered of it.
+         *
+         *     Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
+         */
+        Faces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "faces";
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Faces
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /**
+             * Sure
+             * @default 0.45
+             */
+            sure: number;
+            /**
+             * Smallest
+             * @default 10
+             */
+            smallest: number;
+            /**
+             * Choice
+             * @default all
+             * @enum {string}
+             */
+            choice: "all" | "all but" | "only";
+            /**
+             * Chosen
+             * @default []
+             */
+            chosen: string[];
+            /**
+             * Covers
+             * @default face
+             * @enum {string}
+             */
+            covers: "face" | "head" | "eyes" | "mouth";
+            /**
+             * Form
+             * @default oval
+             * @enum {string}
+             */
+            form: "oval" | "box";
+            /**
+             * Size
+             * @default 1.25
+             */
+            size: number | components["schemas"]["Keyed"];
+            /**
+             * Margin
+             * @default 2
+             */
+            margin: number;
+            /**
+             * Feather
+             * @default 8
+             */
+            feather: number;
+            /**
+             * @default {
+             *       "position": 0,
+             *       "scale": 0,
+             *       "rotation": 0
+             *     }
+             */
+            steady: components["schemas"]["Steady"];
+            /**
+             * By Hand
+             * @default []
+             */
+            by_hand: components["schemas"]["FaceByHand"][];
+            /**
+             * Splits
+             * @default []
+             */
+            splits: [
+                string,
+                number
+            ][];
+            /**
+             * Joins
+             * @default []
+             */
+            joins: [
+                string,
+                string
+            ][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: string[];
+        };
+        /**
          * Facts
          * @description What the screens need to know of this Cravo.
          */
@@ -1551,6 +1841,35 @@ export interface components {
             frame: number;
             /** Length */
             length: number;
+        };
+        /**
+         * FindRequest
+         * @description Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it.
+         */
+        FindRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /**
+             * What
+             * @default faces
+             * @enum {string}
+             */
+            what: "faces" | "lettering";
+            /** Region */
+            region?: string | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Hide
+             * @default false
+             */
+            hide: boolean;
         };
         /**
          * Follow
@@ -1627,6 +1946,30 @@ export interface components {
         FollowStarted: {
             state: components["schemas"]["ProjectState"];
             work: components["schemas"]["WorkInfo"];
+        };
+        /**
+         * FoundInfo
+         * @description A face or a line over a shot: source frames first..last, on how many it is guessed at, where it is seen best.
+         *
+         *     `size` is the greatest width of a face, or height of letters, in source pixels.
+         */
+        FoundInfo: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+            /** Size */
+            size: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Guessed */
+            guessed: number;
+            /** Best */
+            best: number;
+            /** Covered */
+            covered: boolean;
         };
         /**
          * Given
@@ -1787,6 +2130,73 @@ export interface components {
             items: components["schemas"]["Shot"][];
         };
         /**
+         * Lettering
+         * @description The lines of text of a shot, named by their number from the highest letters on.
+         *
+         *     `smallest` letters, in source pixels, are covered at least; `words`, where there are any, must be read in a line.
+         */
+        Lettering: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lettering";
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Lettering
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /**
+             * Choice
+             * @default all
+             * @enum {string}
+             */
+            choice: "all" | "all but" | "only";
+            /**
+             * Chosen
+             * @default []
+             */
+            chosen: string[];
+            /**
+             * Smallest
+             * @default 0
+             */
+            smallest: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /**
+             * Margin
+             * @default 4
+             */
+            margin: number;
+            /**
+             * Feather
+             * @default 4
+             */
+            feather: number;
+        };
+        /**
          * LockFrame
          * @description Keep the matte of a frame whatever is drawn later, or let it go again.
          */
@@ -1913,6 +2323,47 @@ export interface components {
             accept: string;
             /** Name */
             name: string;
+        };
+        /**
+         * MatteClip
+         * @description The matte that a grey clip shows, white inside: its frame 0 belongs to the source frame `shift`.
+         */
+        MatteClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "matte";
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Matte
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** Medium */
+            medium: string;
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
         };
         /**
          * MatteWanted
@@ -2154,6 +2605,38 @@ export interface components {
             matte?: components["schemas"]["MatteWanted"] | null;
         };
         /**
+         * NewFound
+         * @description The faces or the lettering of a shot, as a region of their own or as one more part of a region.
+         */
+        NewFound: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "new found";
+            /**
+             * What
+             * @default faces
+             * @enum {string}
+             */
+            what: "faces" | "lettering";
+            /** Region */
+            region?: string | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Hide
+             * @default false
+             */
+            hide: boolean;
+        };
+        /**
          * NewMotion
          * @description A motion of its own: an area drawn on a frame, or a first tracker put there.
          */
@@ -2238,7 +2721,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -2270,6 +2753,11 @@ export interface components {
             name: string;
             /** Piece Frame */
             piece_frame: number;
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
         };
         /**
          * OutlineKey
@@ -2550,6 +3038,11 @@ export interface components {
              * @default []
              */
             media: components["schemas"]["MediumRef"][];
+            /**
+             * Accepted
+             * @default []
+             */
+            accepted: components["schemas"]["Accepted"][];
         };
         /** ProjectLine */
         ProjectLine: {
@@ -2590,6 +3083,63 @@ export interface components {
             frames: number;
             /** Spans */
             spans: components["schemas"]["ShotSpan"][];
+        };
+        /**
+         * ProofGap
+         * @description A face that is open on the source frames first..last of a shot: how wide, and how much of it is covered there.
+         */
+        ProofGap: {
+            /** Shot */
+            shot: string;
+            /** Piece Frame */
+            piece_frame: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Width */
+            width: number;
+            /** Covered */
+            covered: number;
+            /** Person */
+            person: string | null;
+        };
+        /**
+         * ProofInfo
+         * @description The last check of a project; `stale` where the project was changed after it.
+         */
+        ProofInfo: {
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Stale */
+            stale: boolean;
+            /** People */
+            people: number;
+            /** Frames */
+            frames: number;
+            /** Left Open */
+            left_open: number;
+            /** Gaps */
+            gaps: components["schemas"]["ProofGap"][];
+            /** Remarks */
+            remarks: components["schemas"]["ProofRemark"][];
+        };
+        /**
+         * ProofRemark
+         * @description What could still tell who somebody is.
+         */
+        ProofRemark: {
+            /** Shot */
+            shot: string | null;
+            /** Region */
+            region: string | null;
+            /** Piece Frame */
+            piece_frame: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * Proposal
@@ -2850,7 +3400,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"])[];
+            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"])[];
             /**
              * @default {
              *       "grow": 0,
@@ -3029,6 +3579,13 @@ export interface components {
             /** Region */
             region?: string | null;
         };
+        /** SearchRequest */
+        SearchRequest: {
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+        };
         /** Seen */
         Seen: {
             /** Seen */
@@ -3037,6 +3594,8 @@ export interface components {
         /**
          * Shot
          * @description A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
+         *
+         *     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays.
          */
         Shot: {
             /**
@@ -3072,6 +3631,11 @@ export interface components {
              * @default true
              */
             sound: boolean;
+            /**
+             * Voice
+             * @default 0
+             */
+            voice: number;
         };
         /**
          * ShotSpan
@@ -3210,7 +3774,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -4206,6 +4770,68 @@ export interface operations {
             };
         };
     };
+    last_proof_api_projects__project__proof_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofInfo"] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_proof_api_projects__project__proof_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkInfo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     carried_api_projects__project__carried__shot___motion__get: {
         parameters: {
             query?: {
@@ -4396,6 +5022,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_api_projects__project__found_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowStarted"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_api_projects__project__found_search_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkInfo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    found_api_projects__project__found__shot___part__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundInfo"][] | null;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_api_projects__project__found__shot___part__picture_jpg_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Client Error */

@@ -7,6 +7,7 @@ import type { Kind } from '../api/types'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useCutting } from '../state/cutting'
+import { useFound } from '../state/found'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
@@ -17,6 +18,7 @@ const HEAD = 312
 const bench = useBench()
 const shelf = useShelf()
 const cutting = useCutting()
+const found = useFound()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
@@ -253,6 +255,22 @@ const marks = computed(() => {
       <div class="new">
         <template v-if="bench.shot">
           <span class="soft">New:</span>
+          <NButton
+            size="tiny"
+            secondary
+            aria-label="New region: Faces"
+            title="Find every face of the shot, and hide it (Q)"
+            @click="found.begin('faces', null, true)"
+            >Faces</NButton
+          >
+          <NButton
+            size="tiny"
+            secondary
+            aria-label="New region: Lettering"
+            title="Find the lettering of the shot, and hide it"
+            @click="found.begin('lettering', null, true)"
+            >Lettering</NButton
+          >
           <NButton
             size="tiny"
             :type="bench.shot.regions.length ? 'default' : 'primary'"

@@ -3,6 +3,7 @@
 import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import NameField from '../parts/NameField.vue'
+import NumberField from '../parts/NumberField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
@@ -24,6 +25,13 @@ const open = computed(() => SIDES.some((side) => region.value?.[side].some((look
 function rename(name: string) {
   void bench.editRegion('Rename region', (one) => {
     one.name = name
+  })
+}
+
+function voice(semitones: number) {
+  const id = bench.shot?.id
+  bench.edit('Voice higher or lower', (document) => {
+    for (const layer of document.layers) for (const shot of layer.items) if (shot.id === id) shot.voice = semitones
   })
 }
 
@@ -49,10 +57,10 @@ function remove(which: string) {
       </button>
       <template v-else>
         <Parts />
-        <RegionEdge v-if="bench.cutOut" />
-        <Edge v-else />
+        <Edge v-if="bench.part" />
+        <RegionEdge v-else />
         <Carried v-if="bench.cutOut" />
-        <Moves v-else />
+        <Moves v-else-if="bench.part || !bench.selected" />
       </template>
       <Looks side="inside" title="Inside looks" />
       <Looks side="outside" title="Outside looks" />
@@ -77,6 +85,18 @@ function remove(which: string) {
           "
           >Its sound is heard</NCheckbox
         >
+        <NumberField
+          v-if="bench.medium.sound && bench.shot.sound"
+          label="Voice higher or lower"
+          unit="semitones"
+          :value="bench.shot.voice ?? 0"
+          :low="-12"
+          :high="12"
+          :digits="1"
+          :reset="0"
+          title="Five lower is not recognised casually; the length stays"
+          @set="voice"
+        />
       </template>
       <button
         v-if="bench.shot"

@@ -3,7 +3,7 @@
 import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { api, content } from '../api/client'
-import type { CutOut, Sort } from '../api/types'
+import type { CutOut, Piece, Sort } from '../api/types'
 import { useBench } from '../state/bench'
 import { useCutting } from '../state/cutting'
 import { attempt } from '../state/say'
@@ -16,6 +16,16 @@ const SORTS: { value: Sort | ''; label: string }[] = [
   { value: 'person', label: 'A person' },
   { value: 'thing', label: 'A thing' },
   { value: 'everyone', label: 'Everyone but those marked off' },
+]
+const PIECES: { value: Piece | ''; label: string }[] = [
+  { value: '', label: 'All of them' },
+  { value: 'head', label: 'Head' },
+  { value: 'hair', label: 'Hair' },
+  { value: 'face', label: 'Face' },
+  { value: 'upper clothes', label: 'Upper clothes' },
+  { value: 'arms', label: 'Arms' },
+  { value: 'hands', label: 'Hands' },
+  { value: 'legs', label: 'Legs' },
 ]
 const pencil = computed(() => {
   const tool = bench.tool
@@ -48,6 +58,11 @@ function become(sort: Sort | '') {
   cutting.refill()
 }
 
+function leave(piece: Piece | '') {
+  bench.editPart('Change part of the body', (one) => ((one as CutOut).piece = piece || null))
+  cutting.refill()
+}
+
 function ask(engine: string) {
   bench.editPart('Change engine', (one) => ((one as CutOut).engine = engine || null))
   cutting.refill()
@@ -57,6 +72,15 @@ function ask(engine: string) {
 <template>
   <div class="line">
     <NSelect size="tiny" :value="part.sort ?? ''" :options="SORTS" aria-label="What it is" @update:value="become" />
+    <NSelect
+      v-if="part.sort !== 'thing' && part.sort !== 'everyone'"
+      size="tiny"
+      :value="part.piece ?? ''"
+      :options="PIECES"
+      aria-label="Part of the body"
+      title="Of a person: which part of the body"
+      @update:value="leave"
+    />
   </div>
   <div v-if="choices.length > 1" class="line">
     <NSelect size="tiny" :value="part.engine ?? ''" :options="choices" aria-label="Engine" @update:value="ask" />

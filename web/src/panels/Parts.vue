@@ -9,15 +9,29 @@ import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useClip } from '../state/clip'
 import { useCutting } from '../state/cutting'
-import { easeAt, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import { easeAt, isShape, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import { carry, inverse } from '../viewer/geometry'
+import { useFound } from '../state/found'
+import { useShelf } from '../state/shelf'
 import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
 import CutOutFields from './CutOutFields.vue'
+import FacesFields from './FacesFields.vue'
+import LetteringFields from './LetteringFields.vue'
 import Fold from './Fold.vue'
 
 const bench = useBench()
 const clip = useClip()
 const cutting = useCutting()
+const found = useFound()
+const shelf = useShelf()
+const films = computed(() => {
+  const clips = shelf.media.filter(
+    (one) => one.state === 'ready' && one.kind !== 'table' && one.id !== bench.medium?.id,
+  )
+  return clips.length
+    ? clips.map((one) => ({ key: one.id, label: one.name }))
+    : [{ key: '', label: NO_FILMS, disabled: true }]
+})
 const region = computed(() => bench.region!)
 const part = computed(() => bench.part)
 // What is seen on the frame, carried by the motion; that is what people want to read and type.
@@ -37,6 +51,7 @@ const NUMBERS: { name: keyof Pose; label: string; unit: string; low?: number; hi
 const numbers = computed(() =>
   part.value?.kind === 'horizon' ? NUMBERS.filter((one) => ['x', 'y', 'rotation'].includes(one.name)) : NUMBERS,
 )
+const NO_FILMS = 'Put the grey clip on the shelf first'
 const HOW: { value: How; label: string; sign: string }[] = [
   { value: 'add', label: 'adds', sign: '+' },
   { value: 'subtract', label: 'takes away', sign: '−' },
@@ -89,7 +104,7 @@ const menuOf = (one: Part) => [
   { key: 'duplicate', label: 'Duplicate' },
   { key: 'copy', label: 'Copy (Ctrl+C)' },
   { key: 'paste', label: 'Paste after it (Ctrl+V)', disabled: !clip.held },
-  ...(one.kind === 'cut-out' ? [] : [{ key: 'svg', label: 'Save as SVG' }]),
+  ...(!isShape(one) ? [] : [{ key: 'svg', label: 'Save as SVG' }]),
   { key: 'remove', label: 'Remove' },
 ]
 
@@ -113,6 +128,12 @@ function points(change: typeof sharp) {
 
 function cutOut() {
   cutting.take(true, { into: region.value.id })
+}
+
+/** Take the matte that a grey clip of the shelf shows. */
+function bring(id: string) {
+  const medium = { id, name: shelf.medium(id)?.name ?? 'Clip' }
+  void bench.change((shot) => ({ do: 'bring matte', shot, region: region.value.id, medium, how: 'add' }))
 }
 
 function draw(kind: Kind) {
@@ -159,8 +180,29 @@ function draw(kind: Kind) {
         >{{ kind.label }}</NButton
       >
       <NButton size="tiny" dashed aria-label="One more part: Cut-out" @click="cutOut">Cut-out</NButton>
+      <NButton size="tiny" dashed aria-label="One more part: Faces" @click="found.begin('faces', region.id, false)"
+        >Faces</NButton
+      >
+      <NButton
+        size="tiny"
+        dashed
+        aria-label="One more part: Lettering"
+        @click="found.begin('lettering', region.id, false)"
+        >Lettering</NButton
+      >
+      <NDropdown trigger="click" size="small" :options="films" @select="bring">
+        <NButton
+          size="tiny"
+          dashed
+          title="White of a grey clip is what it covers"
+          aria-label="One more part: Matte from a clip"
+          >Matte</NButton
+        >
+      </NDropdown>
     </div>
     <CutOutFields v-if="bench.cutOut" />
+    <FacesFields v-else-if="found.faces" />
+    <LetteringFields v-else-if="found.lettering" />
     <div v-if="part && seen" class="numbers">
       <NumberField
         v-for="one in numbers"

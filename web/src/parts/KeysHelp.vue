@@ -14,6 +14,7 @@ const keys: [string, string][] = [
   ['I', 'value under the pointer'],
   ['W', 'scopes, lanes'],
   ['O', 'recipes'],
+  ['Q', 'find every face of the shot, and hide it'],
   ['S', 'draw over a person or thing to cut it out; with Shift over what is not it'],
   ['R T P H', 'draw an ellipse, rectangle, path, horizon; Enter puts it in the middle, closes a path'],
   ['A D', 'draw an area to follow, put a tracker'],

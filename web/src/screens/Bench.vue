@@ -12,6 +12,7 @@ import Recipes from '../panels/Recipes.vue'
 import { MATTE_VIEWS, useBench, type Way } from '../state/bench'
 import { useClip } from '../state/clip'
 import { useCutting } from '../state/cutting'
+import { useFound } from '../state/found'
 import { keyedFrames } from '../state/numbers'
 import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
 import { sharp, smooth } from '../viewer/PathPoints.vue'
@@ -22,6 +23,7 @@ const route = useRoute()
 const bench = useBench()
 const clip = useClip()
 const cutting = useCutting()
+const found = useFound()
 const picture = ref<InstanceType<typeof Picture>>()
 const wanted = ref<PictureRequest | null>(null)
 
@@ -73,7 +75,7 @@ function drawInTheMiddle() {
   const size = bench.medium ?? bench.document
   if (!tool || !size?.width || !size.height) return
   if (tool.draw === 'path') return picture.value?.finish()
-  if (tool.draw === 'area' || tool.draw === 'tracker' || tool.draw === 'spot' || tool.draw === 'stroke') return
+  if (!('into' in tool) || tool.draw === 'stroke') return
   const side = Math.min(size.width, size.height)
   const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
   void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
@@ -87,6 +89,7 @@ function draw(kind: Kind) {
 function onwards(way: Way) {
   if (bench.motionId) bench.follow({ motion: bench.motionId }, way)
   else if (bench.cutOut) cutting.carry(way)
+  else if (found.part) found.search()
   else if (bench.part) bench.follow({ part: bench.part.id }, way)
 }
 
@@ -122,6 +125,7 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
     if (event.shiftKey) bench.before = bench.before > 0 && bench.before < 1 ? 0 : 0.5
     else bench.before = bench.before === 1 ? 0 : 1
   },
+  q: () => found.begin('faces', null, true),
   s: (event) => cutting.take(!event.shiftKey, bench.cutOut ? null : { into: null }),
   r: () => draw('ellipse'),
   t: () => draw('rectangle'),

@@ -26,7 +26,7 @@ import type {
 import { attempt, say } from './say'
 import { useShelf } from './shelf'
 import { IDENTITY, type Matrix } from '../viewer/geometry'
-import { framesPerSecond, outlineOf, pointsAt, poseAt } from './numbers'
+import { framesPerSecond, isShape, outlineOf, pointsAt, poseAt } from './numbers'
 
 export type MatteView = 'outline' | 'veil' | 'matte' | 'chequer' | 'white' | 'black' | 'colour'
 export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 'white', 'black', 'colour']
@@ -34,6 +34,7 @@ export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 
 export type Tool =
   | { draw: Kind; into: string | null }
   | { draw: 'area' }
+  | { draw: 'face'; track: string }
   | { draw: 'spot'; recipe: Recipe }
   | { draw: 'tracker'; motion: string | null }
   | { draw: 'stroke'; include: boolean; part: string | null; into: string | null }
@@ -96,7 +97,7 @@ export const useBench = defineStore('bench', () => {
   const selected = computed<Part | null>(
     () => region.value?.parts.find((one) => one.id === partId.value) ?? region.value?.parts[0] ?? null,
   )
-  const part = computed<Shape | null>(() => (selected.value?.kind === 'cut-out' ? null : selected.value))
+  const part = computed<Shape | null>(() => (selected.value && isShape(selected.value) ? selected.value : null))
   const cutOut = computed<CutOut | null>(() => (selected.value?.kind === 'cut-out' ? selected.value : null))
   const motion = computed<Motion | null>(() => shot.value?.motions.find((one) => one.id === motionId.value) ?? null)
   const sourceFrame = computed(() => {

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import type { Part } from '../api/types'
+import { isShape } from './numbers'
 import { useBench } from './bench'
 import { say } from './say'
 
@@ -17,7 +18,7 @@ export const useClip = defineStore('clip', () => {
   const held = ref(localStorage.getItem(PLACE) !== null)
 
   function copy(part: Part) {
-    const m = bench.carrierOf(part.kind === 'cut-out' ? null : part.rides_on)
+    const m = bench.carrierOf(isShape(part) ? part.rides_on : null)
     const copied: Copied = {
       part,
       shot: bench.shot?.id ?? '',

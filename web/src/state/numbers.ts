@@ -1,5 +1,5 @@
 // Numbers and outlines of the document as they stand on a frame. The server computes the same for pictures.
-import type { Ease, Keyed, Outline, OutlinePoint, Pose, Region, Shape } from '../api/types'
+import type { Ease, Keyed, Outline, OutlinePoint, Part, Pose, Region, Shape } from '../api/types'
 
 interface AnyKey {
   frame: number
@@ -89,12 +89,17 @@ export function pointsAt(outline: Outline, frame: number): OutlinePoint[] {
   })
 }
 
-/** Frames on which place or form was set by hand, ascending. */
-/** The parts of a region that are shapes. */
-export function shapesOf(region: Region): Shape[] {
-  return region.parts.filter((one): one is Shape => one.kind !== 'cut-out')
+/** Whether a part is placed by hand. */
+export function isShape(part: Part): part is Shape {
+  return 'x' in part
 }
 
+/** The parts of a region that are shapes. */
+export function shapesOf(region: Region): Shape[] {
+  return region.parts.filter(isShape)
+}
+
+/** Frames on which place or form was set by hand, ascending. */
 export function keyedFrames(part: Shape): number[] {
   const values: unknown[] = [...POSE.map((name) => part[name]), outlineOf(part)]
   const frames = values.flatMap((value) => (isKeyed(value) ? value.keys.map((key) => key.frame) : []))

@@ -6,6 +6,7 @@ import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
+import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { Latest } from './latest'
 import Overlay from './Overlay.vue'
@@ -40,14 +41,14 @@ const size = computed(() => {
   return { width: side(piece.value.width), height: side(piece.value.height) }
 })
 
-// Shapes have outlines of their own; that of a cut-out is drawn into the picture.
-const cutOuts = computed(() => bench.region?.parts.some((one) => one.kind === 'cut-out') ?? false)
+// Shapes have outlines of their own; those of other parts are drawn into the picture.
+const computedParts = computed(() => bench.region?.parts.some((one) => !isShape(one)) ?? false)
 
 const wanted = computed<PictureRequest>(() => ({
   frame: bench.frame,
   ...size.value,
   // A matte lies on one picture, not on two that are half as large.
-  view: bench.aside || (bench.view === 'outline' && !cutOuts.value) ? 'picture' : bench.view,
+  view: bench.aside || (bench.view === 'outline' && !computedParts.value) ? 'picture' : bench.view,
   region: bench.regionId,
   before: bench.before,
   aside: bench.aside,

@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import type { OutlinePoint, Part } from '../api/types'
 import { useBench } from '../state/bench'
+import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { along, circle, line } from './geometry'
 import { drag } from './drag'
@@ -11,6 +12,7 @@ import { useSpace } from './space'
 
 const LEAST = 6 // screen pixels; a smaller drag is a slip
 const bench = useBench()
+const found = useFound()
 const looks = useLooks()
 const { pixel, sourcePoint } = useSpace()
 const box = ref<{ from: Point; to: Point } | null>(null)
@@ -54,6 +56,7 @@ function press(event: PointerEvent) {
       if (tool.draw === 'area') return area(drawn.from, drawn.to)
       if (tool.draw === 'path') return
       const centre = { x: (drawn.from.x + drawn.to.x) / 2, y: (drawn.from.y + drawn.to.y) / 2 }
+      if (tool.draw === 'face') return found.put(tool.track, { ...centre, rx: size.x / 2, ry: size.y / 2 })
       void bench.addShape(shape(tool.draw, centre, size.x / 2, size.y / 2), tool.into)
     },
   )

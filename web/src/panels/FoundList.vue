@@ -1,0 +1,96 @@
+<script setup lang="ts">
+// What was found in a shot, one after the other: its picture, where it is, and whether it is covered.
+import { NButton, NCheckbox, NDropdown } from 'naive-ui'
+import { computed } from 'vue'
+import { useBench } from '../state/bench'
+import { useFound } from '../state/found'
+import { useWork } from '../state/work'
+import Running from './Running.vue'
+
+defineProps<{
+  what: 'face' | 'line'
+  unit: string
+  none: string
+  menu?: (name: string) => { key: string; label: string; children?: { key: string; label: string }[] }[]
+}>()
+const emit = defineEmits<{ act: [key: string, name: string] }>()
+const bench = useBench()
+const found = useFound()
+const work = useWork()
+const running = computed(() => work.on(found.part?.id))
+</script>
+
+<template>
+  <Running :of="found.part?.id" label="Finding" />
+  <p v-if="!running && !found.list" class="soft">
+    Not searched with these settings yet.
+    <NButton size="tiny" type="primary" @click="found.search()">Find them</NButton>
+  </p>
+  <p v-else-if="found.list && !found.list.length" class="soft">{{ none }}</p>
+  <ul v-if="found.list?.length" class="found" :aria-label="what === 'face' ? 'Faces found' : 'Lines found'">
+    <li v-for="one in found.list" :key="one.name">
+      <NCheckbox
+        size="small"
+        :checked="one.covered"
+        :aria-label="`Cover ${what} ${one.name}`"
+        @update:checked="(on: boolean) => found.cover(one.name, on)"
+      />
+      <button
+        class="plainbutton which"
+        type="button"
+        :title="`Go to frame ${one.best}, where it is seen best`"
+        @click="bench.go(bench.pieceFrame(one.best))"
+      >
+        <img :src="found.picture(one.name)" :alt="`${what} ${one.name}`" :class="what" />
+        <span class="fade"
+          >{{ one.words || one.name }}
+          <span class="soft number">{{ Math.round(one.size) }} {{ unit }}, {{ one.first }}–{{ one.last }}</span></span
+        >
+      </button>
+      <NDropdown
+        v-if="menu"
+        trigger="click"
+        size="small"
+        :options="menu(one.name)"
+        @select="(key: string) => emit('act', key, one.name)"
+      >
+        <button class="plainbutton" type="button" :aria-label="`More for ${what} ${one.name}`">more</button>
+      </NDropdown>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.found {
+  max-height: 190px;
+  overflow-y: auto;
+}
+.found li {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.which {
+  display: flex;
+  justify-content: flex-start;
+  align-items: center;
+  gap: 8px;
+  flex: 1;
+  min-width: 0;
+  height: 36px;
+  text-align: left;
+}
+.which img {
+  border-radius: 3px;
+  display: block;
+  object-fit: cover;
+}
+.which img.face {
+  width: 32px;
+  height: 32px;
+}
+.which img.line {
+  width: 64px;
+  height: 24px;
+}
+</style>

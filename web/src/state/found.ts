@@ -1,0 +1,106 @@
+// Faces and lettering of a shot: finding them, what was found, and what is covered.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, content } from '../api/client'
+import type { Faces, FoundThing, Lettering, ProjectState } from '../api/types'
+import { useBench } from './bench'
+import { attempt } from './say'
+
+export const useFound = defineStore('found', () => {
+  const bench = useBench()
+  const faces = computed<Faces | null>(() => (bench.selected?.kind === 'faces' ? bench.selected : null))
+  const lettering = computed<Lettering | null>(() => (bench.selected?.kind === 'lettering' ? bench.selected : null))
+  const part = computed(() => faces.value ?? lettering.value)
+  const list = shallowRef<FoundThing[] | null>(null) // null before the shot was searched
+  const loads = ref(0)
+
+  watch(
+    () => [part.value?.id, bench.results, bench.state?.revision] as const,
+    async ([now], before) => {
+      const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+      if (now !== before?.[0]) list.value = null
+      if (!project || !shot || !of) return void (list.value = null)
+      const turn = (loads.value += 1)
+      const asked = { params: { path: { project, shot, part: of } } }
+      const answer = await api.GET('/api/projects/{project}/found/{shot}/{part}', asked)
+      if (turn === loads.value) list.value = answer.data ?? null
+    },
+    { immediate: true },
+  )
+
+  /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
+  function begin(what: 'faces' | 'lettering', region: string | null, hide: boolean) {
+    const shot = bench.shot
+    if (!shot) return
+    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
+    void bench
+      .sent(async (project, seen) => {
+        const body = { seen, shot: shot.id, what, region, how: 'add' as const, hide }
+        const asked = { params: { path: { project } }, body }
+        return (await content(api.POST('/api/projects/{project}/found', asked))).state as ProjectState
+      })
+      .then(() => {
+        for (const one of bench.shot?.regions ?? [])
+          for (const each of one.parts) if (!known.has(each.id)) bench.select(one.id, each.id)
+      })
+  }
+
+  function search() {
+    const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+    if (!project || !shot || !of) return
+    const asked = { params: { path: { project } }, body: { shot, part: of } }
+    void attempt(async () => void (await content(api.POST('/api/projects/{project}/found/search', asked))))
+  }
+
+  function change(label: string, change: (one: Faces) => void, meant = true) {
+    bench.editPart(label, (one) => change(one as Faces), meant)
+  }
+
+  function changeLines(label: string, change: (one: Lettering) => void, meant = true) {
+    bench.editPart(label, (one) => change(one as Lettering), meant)
+  }
+
+  /** Cover one of what was found, or leave it open. */
+  function cover(name: string, on: boolean) {
+    const what = faces.value ? 'face' : 'line'
+    bench.editPart(on ? `Cover ${what} ${name}` : `Leave ${what} ${name} open`, (each) => {
+      const one = each as Faces | Lettering
+      const listed = one.choice === 'only' ? on : !on
+      if (one.choice === 'all') one.choice = 'all but'
+      one.chosen = listed ? [...new Set([...one.chosen, name])] : one.chosen.filter((other) => other !== name)
+      if (one.choice === 'all but' && !one.chosen.length) one.choice = 'all'
+    })
+  }
+
+  function remove(name: string) {
+    change(`Delete face ${name}`, (one) => (one.gone = [...one.gone, name]))
+  }
+
+  /** Two tracks are one person's. */
+  function join(name: string, other: string) {
+    change(`Join faces ${name} and ${other}`, (one) => (one.joins = [...one.joins, [name, other]]))
+  }
+
+  /** From this frame on it is somebody else. */
+  function split(name: string) {
+    change(`Split face ${name}`, (one) => (one.splits = [...one.splits, [name, bench.sourceFrame]]))
+  }
+
+  /** Where a face is on this frame, drawn by hand. */
+  function put(name: string, at: { x: number; y: number; rx: number; ry: number }) {
+    const frame = bench.sourceFrame
+    change(`Set face ${name} by hand`, (one) => {
+      const others = one.by_hand.filter((each) => each.track !== name || each.frame !== frame)
+      one.by_hand = [...others, { track: name, frame, ...at, roll: 0 }]
+    })
+    bench.tool = null
+  }
+
+  /** The source of the picture of a face or a line. */
+  function picture(name: string): string {
+    const query = `name=${encodeURIComponent(name)}&revision=${bench.state?.revision}`
+    return `/api/projects/${bench.id}/found/${bench.shot?.id}/${part.value?.id}/picture.jpg?${query}`
+  }
+
+  return { part, faces, lettering, list, begin, search, change, changeLines, cover, remove, join, split, put, picture }
+})
