@@ -1,8 +1,8 @@
 """Cut-outs against the exact mattes of the demo: 120 frames, strokes on one frame.
 
 One stroke for people; for things up to two more on that frame, each placed on the largest piece that is wrong in the
-matte shown; one that made it worse is taken back, and the next largest tried. Then up to two more strokes at the
-frames that Cravo itself doubts most. The peers run on the same frames: OpenCV's GrabCut with the moved last matte,
+matte shown; one that made it worse is taken back, and the next largest tried. Then up to two more strokes, each on
+the largest wrong piece of that frame which looks worst among those that Cravo itself doubts. The peers run on the same frames: OpenCV's GrabCut with the moved last matte,
 begun from the same first matte, and the matting network alone.
 """
 
@@ -92,15 +92,18 @@ def _carried(target: Target, strokes: list[Stroke]) -> Mattes:
 
 
 def _mended(target: Target, strokes: list[Stroke], mattes: Mattes) -> Mattes:
-    """After further strokes where Cravo is least sure; each is as the first, drawn on that frame."""
+    """After further strokes: of the frames that Cravo doubts the one that looks worst, on its largest wrong piece."""
     for _ in range(MORE):
         anchors = {stroke.frame for stroke in strokes}
-        doubted = [f for f, one in mattes.items() if one.mark.confidence < SURE and f not in anchors]
+        scores = _scores(target, mattes)
+        doubted = [f for f in scores if f not in anchors and (f not in mattes or mattes[f].mark.confidence < SURE)]
         seen = [f for f in doubted if (target.truth[f] > 127).any()]
         if not seen:
             break
-        worst = min(seen, key=lambda f: mattes[f].mark.confidence)
-        strokes = [*strokes, target.stroke(worst)]
+        worst = min(seen, key=lambda f: scores[f])
+        shown = _whole(mattes.get(worst), target)
+        more = next(corrections(shown, target.truth[worst] > 127, worst), target.stroke(worst))
+        strokes = [*strokes, more]
         mattes = _carried(target, strokes)
     return mattes
 
