@@ -25,7 +25,8 @@ from cravo.core.finders.tracks import FaceTrack, Wanted, find
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.geometry.transforms import IDENTITY
 from cravo.core.mattes.region import region_matte
-from cravo.core.proof.faces import check_source, covering, search_again
+from cravo.core.proof.cover import covering
+from cravo.core.proof.faces import check_source, search_again
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty
 

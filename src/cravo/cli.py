@@ -237,14 +237,12 @@ def _protect(options: argparse.Namespace) -> None:
     if options.faces or not what:
         what.add("faces")
     made = protect(options.clip, options.out, what, options.how, options.report, say, progress, options.voice)
-    for gap in made.gaps:
-        print(f"  open: frames {gap.first} to {gap.last}, a face {2 * gap.face[2]:.0f} pixels wide")
-    for line in made.left:
-        print(f"  frame {line.frame}: {line.reason}")
-    print(
-        f"{options.out}: {len(made.people)} faces hidden, "
-        + ("no face is open" if made.clean else "look at what is open")
-    )
+    for gap in made.proof.gaps:
+        print(f"  open: frames {gap.first} to {gap.last}, a {gap.what} {2 * gap.place.rx:.0f} pixels wide")
+    for remark in made.proof.remarks:
+        print(f"  {remark.reason}")
+    hidden = sum(one.covered for one in made.proof.people)
+    print(f"{options.out}: {hidden} faces hidden, " + ("nothing is open" if made.clean else "look at what is open"))
 
 
 def _models(options: argparse.Namespace) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Iterator, Mapping
 from pathlib import Path
@@ -28,8 +27,8 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.track import Track
-from cravo.core.proof.faces import Checked, Left, check_looks, check_result, check_source, cover_of, search_again
-from cravo.core.proof.report import Report
+from cravo.core.proof.piece import prove, prove_file
+from cravo.core.proof.report import Report, file_seen
 from cravo.core.stack.plan import Medium, Plan
 from cravo.core.stack.render import Progress, render
 from cravo.headless import Say
@@ -38,7 +37,6 @@ What = Literal["faces", "people", "lettering"]
 With = Literal["pixelate", "blur", "solid"]
 CELLS = 5.0  # across a face
 SOFT = 0.3  # of the widest face, the radius of a blur
-LOOKED_AT = 5  # frames of the result, of which one is searched again
 
 
 def find_faces(clip: Path, out: Path, progress: Progress) -> int:
@@ -147,35 +145,14 @@ def protect(
     say("Checking ...")
     plan = Plan(project, lambda name: medium, lambda shot, motion: Track(0), mattes=mattes, faces=faces)
     try:
-        checked, left = _checked(plan, shot, clip, out, facts, faces, progress)
+        proof = prove(plan, progress)
+        proof.remarks += prove_file(plan, out, progress)
     finally:
         plan.close()
-    left = [
-        *left,
-        *(
-            line
-            for region in shot.regions
-            if region.name == "Faces"
-            for line in check_looks(region, max((t.width for t in tracks), default=0))
-        ),
-    ]
-    made = Report.of(
-        clip.name, out.name, _digest(clip), _digest(out), sorted(what), how, tracks, checked, left, probe(out)
-    )
+    made = Report.of(project, proof, [file_seen(clip, clip.name)], file_seen(out, out.name))
     if report is not None:
-        report.write_text(made.to_html() if report.suffix.lower() in (".html", ".htm") else made.to_json())
+        _write(report, made.to_html() if report.suffix.lower() in (".html", ".htm") else made.to_json())
     return made
-
-
-def _checked(
-    plan: Plan, shot: Shot, clip: Path, out: Path, facts: Facts, faces: FacesAtHand, progress: Progress
-) -> tuple[Checked, list[Left]]:
-    cover = cover_of(plan, shot, facts)
-    again = search_again(shot, rgb_ahead(clip, facts, range(facts.frames)), progress)
-    checked = check_source(shot, again, (facts.width, facts.height), cover, faces)
-    result = probe(out)
-    some = rgb_ahead(out, result, range(0, min(result.frames, facts.frames), LOOKED_AT))
-    return checked, check_result(some, cover)
 
 
 def _look(how: With, tracks: list[FaceTrack]) -> Look:
@@ -249,12 +226,11 @@ def _whole(one: Kept, facts: Facts) -> NDArray[np.uint8]:
 
 
 def _write_json(out: Path, content: dict[str, object]) -> None:
+    _write(out, json.dumps(content, indent=1))
+
+
+def _write(out: Path, text: str) -> None:
     try:
-        out.write_text(json.dumps(content, indent=1))
+        out.write_text(text)
     except OSError as error:
         raise CravoError(f"{out} could not be written: {error.strerror}.") from error
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

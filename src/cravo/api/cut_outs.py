@@ -41,7 +41,9 @@ def stroke(project: UUID, wish: StrokeRequest, studio: TheStudio) -> FollowStart
     frame = wish.stroke.frame
     studio.cutting.draw(shot, part, frame)
     first, last = reach(part, frame)
-    return FollowStarted(state=studio.seen(state), work=work_info(_carry(studio, state, shot, part, (first, last))))
+    return FollowStarted(
+        state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, (first, last)))
+    )
 
 
 @router.post("/{project}/cut-outs/carry")
@@ -52,7 +54,7 @@ def carry(project: UUID, wish: CarryRequest, studio: TheStudio) -> FollowStarted
     state = _changed(studio, project, wish.seen, CarryCutOut(shot=wish.shot, part=wish.part, span=span))
     shot = state.document.shot(wish.shot)
     part = find_cut_out(shot, wish.part)
-    return FollowStarted(state=studio.seen(state), work=work_info(_carry(studio, state, shot, part, span)))
+    return FollowStarted(state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, span)))
 
 
 @router.post("/{project}/cut-outs/look", status_code=204)
@@ -87,7 +89,8 @@ def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:
     return find_cut_out(shot, region.parts[-1].id)
 
 
-def _carry(studio: Studio, state: State, shot: Shot, part: CutOut, span: tuple[int, int]) -> Row:
+def begin_carrying(studio: Studio, state: State, shot: Shot, part: CutOut, span: tuple[int, int]) -> Row:
+    """Queue the carrying of a cut-out over the frames of a span."""
     # What is under way goes by older strokes; what it has done stays.
     studio.stores.work.stop_on(part.id)
     return start(

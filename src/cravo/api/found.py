@@ -9,9 +9,10 @@ import numpy as np
 from fastapi import APIRouter, Response
 from numpy.typing import NDArray
 
+from cravo.api.cut_outs import begin_carrying
 from cravo.api.models import FindRequest, FollowStarted, FoundInfo, SearchRequest, WorkInfo
-from cravo.api.studio import Studio, TheStudio, work_info
-from cravo.core.document import Faces, Lettering, Project, Shot
+from cravo.api.studio import Studio, TheStudio, around, work_info
+from cravo.core.document import CutOut, Faces, Lettering, Project, Shot
 from cravo.core.edits import NewFound, find_part
 from cravo.core.errors import BadDocument
 from cravo.core.finders.found import chosen, lines_of, people
@@ -28,7 +29,7 @@ SIDE = 96  # pixels of a picture
 
 @router.post("/{project}/found", status_code=201)
 def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
-    """A region of the faces or the lettering of a shot, or one more part of a region; found in the background."""
+    """A region of the faces, the lettering or all people of a shot, or one more part of a region; found in the background."""
     edit = NewFound(shot=wish.shot, what=wish.what, region=wish.region, how=wish.how, hide=wish.hide)
     carrier = studio.plan(studio.state(str(project))).carrier
 
@@ -39,7 +40,13 @@ def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
     state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
     shot = state.document.shot(wish.shot)
     region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
-    return FollowStarted(state=studio.seen(state), work=work_info(_find(studio, state, shot, region.parts[-1].id)))
+    part = region.parts[-1]
+    row = (
+        begin_carrying(studio, state, shot, part, part.span)
+        if isinstance(part, CutOut)
+        else _find(studio, state, shot, part.id)
+    )
+    return FollowStarted(state=studio.seen(state), work=work_info(row))
 
 
 @router.post("/{project}/found/search")
@@ -77,10 +84,7 @@ def picture(project: UUID, shot: str, part: str, name: str, studio: TheStudio) -
     frame, middle, size = _seen_best(studio, the_shot, _part(the_shot, part), name)
     facts = studio.stores.media.get(the_shot.medium).facts
     rgb = studio.plan(state).source(the_shot, frame, (facts.width, facts.height)).to_rgb()
-    scale = SIDE / (AROUND * max(size))
-    wide, tall = SIDE, max(round(AROUND * size[1] * scale), 24)
-    onto = np.array([[scale, 0, wide / 2 - scale * middle[0]], [0, scale, tall / 2 - scale * middle[1]]])
-    small = cv2.warpAffine(rgb, onto, (wide, tall), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
+    small = around(rgb, (float(middle[0]), float(middle[1])), (AROUND * size[0], AROUND * size[1]), SIDE)
     jpeg = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
     return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 

@@ -13,7 +13,8 @@ from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
 from cravo.core.looks.kind import Group, Setting
-from cravo.core.proof.coverage import Doubt, Run
+from cravo.core.proof.coverage import Doubt, FrameState, Run
+from cravo.core.proof.piece import Proof
 from cravo.core.recipes import Recipe
 from cravo.core.scopes import Kind as ScopeKind
 from cravo.core.stack.matte_files import Form
@@ -160,7 +161,7 @@ class FindRequest(BaseModel):
 
     seen: int
     shot: str
-    what: Literal["faces", "lettering"] = "faces"
+    what: Literal["faces", "lettering", "people"] = "faces"
     region: str | None = None
     how: How = "add"
     hide: bool = False
@@ -251,37 +252,30 @@ class OpenPoint(Doubt):
     accepted: bool = False
 
 
-class ProofGap(BaseModel):
-    """A face that is open on the source frames first..last of a shot: how wide, and how much of it is covered there."""
+class RegionCoverage(BaseModel):
+    """On how many frames of its shot a region is in which state."""
 
     shot: str
+    shot_name: str
+    region: str
+    name: str
     piece_frame: int
-    first: int
-    last: int
-    width: float
-    covered: float
-    person: str | None
+    frames: dict[FrameState, int]
 
 
-class ProofRemark(BaseModel):
-    """What could still tell who somebody is."""
+class ProofRequest(BaseModel):
+    """What to check: the piece, and a file that was exported of it as well."""
 
-    shot: str | None
-    region: str | None
-    piece_frame: int
-    reason: str
+    export: UUID | None = None
 
 
 class ProofInfo(BaseModel):
-    """The last check of a project; `stale` where the project was changed after it."""
+    """The last check; `stale` where the piece was changed since, `file` the name of the file that was checked as well."""
 
     made: datetime
     stale: bool
-    people: int
-    frames: int
-    left_open: int
-    gaps: list[ProofGap]
-    remarks: list[ProofRemark]
+    file: str | None
+    proof: Proof
 
 
 class MotionLane(BaseModel):

@@ -8,12 +8,13 @@ import struct
 import wave
 from uuid import UUID
 
+import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from cravo.api.models import PictureRequest
-from cravo.api.studio import TheStudio, encode, finished
+from cravo.api.studio import TheStudio, around, encode, finished
 from cravo.core.errors import CravoError
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.mix import mixed
@@ -22,6 +23,7 @@ from cravo.core.stack.plan import Plan
 router = APIRouter(prefix="/api/projects", tags=["pictures"])
 
 AHEAD = 10  # frames sent before they are due
+SMALL = 160, 90  # pixels
 LONGEST_SOUND = 60  # seconds in one answer
 
 
@@ -29,6 +31,30 @@ LONGEST_SOUND = 60  # seconds in one answer
 def picture(project: UUID, wanted: PictureRequest, studio: TheStudio) -> Response:
     """One frame of the piece, exactly as an export writes it but for size and coding."""
     return Response(studio.picture(str(project), wanted), media_type="image/jpeg")
+
+
+@router.get("/{project}/small/{frame}.jpg", response_class=Response)
+def small(
+    project: UUID,
+    frame: int,
+    studio: TheStudio,
+    x: float | None = None,
+    y: float = 0,
+    side: float = Query(default=100, ge=4, le=20_000),
+) -> Response:
+    """A frame as a small picture; with `x` only a square of the uppermost shot around a place, in source pixels."""
+    plan = studio.plan(studio.state(str(project)))
+    found = plan.shot_at(frame)
+    if x is None or found is None:
+        pixels = plan.frame(frame, SMALL).to_rgb()
+    else:
+        shot, source_frame = found
+        facts = studio.stores.media.get(shot.medium).facts
+        whole = plan.treated(shot, source_frame, plan.source(shot, source_frame, (facts.width, facts.height))).to_rgb()
+        pixels = around(whole, (x, y), (side, side), SMALL[1])
+    # It may show what is not hidden yet: no copy of it is to stay anywhere.
+    jpeg = cv2.imencode(".jpg", pixels[:, :, ::-1])[1].tobytes()
+    return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
 @router.get("/{project}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})

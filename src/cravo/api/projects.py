@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -22,8 +23,9 @@ from cravo.api.models import (
     PatchEdit,
     ProjectLine,
     ProjectState,
-    ProofGap,
     ProofInfo,
+    ProofRequest,
+    RegionCoverage,
     RegionLane,
     Seen,
     WorkInfo,
@@ -36,8 +38,8 @@ from cravo.core.exchange import corners_of, motion_file, motion_table, read_moti
 from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import place, targets
 from cravo.core.motion.track import Track
-from cravo.core.proof.coverage import doubts, open_points, runs, stretches
-from cravo.jobs.proof import piece_state
+from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches
+from cravo.core.proof.report import Report
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -323,34 +325,62 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
     ]
 
 
+@router.get("/{project}/coverage")
+def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
+    """How each region of the piece that does something is known over its shot."""
+    state = studio.state(str(project))
+    plan, tracks = studio.plan(state), studio.stores.samples.track
+    return [
+        RegionCoverage(
+            shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
+            piece_frame=plan.piece_frame(shot, shot.first),
+            frames=frames_by_state(runs(shot, region, tracks, studio.cutting, studio.stores.found)),
+        )
+        for shot in state.document.shots()
+        for region in shot.regions
+        if region.on and (region.inside or region.outside)
+    ]  # fmt: skip
+
+
 @router.post("/{project}/proof", status_code=201)
-def begin_proof(project: UUID, studio: TheStudio) -> WorkInfo:
+def begin_proof(project: UUID, wish: ProofRequest, studio: TheStudio) -> WorkInfo:
     """Search every shot that hides something again; each face must be covered on every frame."""
     state = studio.state(str(project))
-    return work_info(start(studio.stores, "proof", f"Checking {state.document.name}", state.id, f"proof of {state.id}"))
+    detail = {} if wish.export is None else {"export": str(wish.export)}
+    label = f"Checking {state.document.name}"
+    return work_info(start(studio.stores, "proof", label, state.id, f"proof of {state.id}", **detail))
 
 
 @router.get("/{project}/proof")
 def last_proof(project: UUID, studio: TheStudio) -> ProofInfo | None:
     """The last check; null where there was none."""
-    state = studio.state(str(project))
-    done = [
-        row for row in studio.stores.work.of_project(str(project)) if row["kind"] == "proof" and row["state"] == "done"
-    ]
-    if not done:
+    found = _last_report(studio, project)
+    if found is None:
         return None
-    row, detail = done[0], done[0]["detail"]
-    return ProofInfo(
-        made=row["touched"], stale=detail["of"] != piece_state(state.document), people=detail["people"],
-        frames=detail["frames"], left_open=detail["open"], remarks=detail["remarks"],
-        gaps=[
-            ProofGap(
-                shot=gap["shot"], piece_frame=gap["piece_frame"], first=gap["first"], last=gap["last"],
-                width=2 * gap["face"][2], covered=gap["covered"], person=gap["person"],
-            )
-            for gap in detail["gaps"]
-        ],
-    )  # fmt: skip
+    report, stale = found
+    file = None if report.result is None else report.result.name
+    return ProofInfo(made=report.made, stale=stale, file=file, proof=report.proof)
+
+
+@router.get("/{project}/proof/report.{kind}")
+def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio) -> Response:
+    """The report of the last check, with what was found right up to now."""
+    found = _last_report(studio, project)
+    if found is None:
+        raise Unknown("Nothing was checked yet.")
+    report, _ = found
+    report.accepted = studio.state(str(project)).document.accepted
+    text, media = (report.to_html(), "text/html") if kind == "html" else (report.to_json(), "application/json")
+    return download(text, f"Proof of {report.piece}", kind, media)
+
+
+def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
+    """The report of the last check, and whether the piece was changed since."""
+    shown = studio.state(str(project)).document.shown()
+    for row in studio.stores.work.of_project(str(project)):
+        if row["kind"] == "proof" and row["state"] == "done":
+            return Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown
+    return None
 
 
 @router.get("/{project}/carried/{shot}/{motion}")

@@ -8,6 +8,7 @@ from threading import Lock
 from typing import Annotated
 
 import cv2
+import numpy as np
 from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
@@ -206,6 +207,15 @@ def _close(pixels: Pixels, box: Box) -> Pixels:
     top = min(max((box.top + box.bottom - h) // 2, 0), height - h)
     cut = pixels[top : top + h, left : left + w]
     return cv2.resize(cut, (CLOSE_WIDTH, CLOSE_WIDTH * height // width), interpolation=cv2.INTER_AREA)
+
+
+def around(rgb: Pixels, middle: tuple[float, float], size: tuple[float, float], wide: int) -> Pixels:
+    """A part of a picture around a place, `wide` pixels wide; beyond its border the border goes on."""
+    scale = wide / max(size)
+    tall = max(round(size[1] * scale), 24)
+    onto = np.array([[scale, 0, wide / 2 - scale * middle[0]], [0, scale, tall / 2 - scale * middle[1]]])
+    small = cv2.warpAffine(rgb, onto, (wide, tall), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(small, np.uint8)
 
 
 def work_info(row: Row) -> WorkInfo:

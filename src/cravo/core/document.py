@@ -414,10 +414,21 @@ class Region(Plain):
     outside: list[Look] = []
 
 
+class SoundSpan(Plain):
+    """What is heard on source frames first..last (both) in place of the shot's own: its voice moved, nothing, or a tone."""
+
+    id: str = Field(default_factory=new_id)
+    first: int = Field(ge=0)
+    last: int = Field(ge=0)
+    how: Literal["voice", "mute", "tone"] = "mute"
+    voice: float = Field(default=-5, ge=-12, le=12)
+
+
 class Shot(Plain):
     """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
 
-    `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays.
+    `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
+    resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
     """
 
     kind: Literal["shot"] = "shot"
@@ -431,6 +442,8 @@ class Shot(Plain):
     motions: list[Motion] = []
     sound: bool = True
     voice: float = Field(default=0, ge=-12, le=12)
+    throat: bool = False
+    sounds: list[SoundSpan] = Field(default=[], max_length=1000)
 
     def motion(self, motion_id: str | None) -> Motion | None:
         return next((motion for motion in self.motions if motion.id == motion_id), None)
@@ -449,12 +462,13 @@ class Layer(Plain):
 
 
 class Accepted(Plain):
-    """A doubt that somebody has looked at and found right: its region, its frames, its reason, and when."""
+    """A doubt that somebody has looked at and found right: its region, its frames, its reason, who, and when."""
 
     region: str
     first: int
     last: int
     reason: str = Field(max_length=1000)
+    who: str = Field(default="", max_length=120)
     when: str = Field(default="", max_length=40)
 
 
@@ -477,6 +491,10 @@ class Project(Plain):
     layers: list[Layer] = Field(default_factory=lambda: [Layer()])
     media: list[MediumRef] = []
     accepted: list[Accepted] = Field(default=[], max_length=20_000)
+
+    def shown(self) -> str:
+        """A name that changes with everything that is seen and heard, and with nothing else."""
+        return digest("piece", self.model_dump_json(include={"layers", "media", "width", "height", "rate"}))
 
     def shots(self) -> Iterator[Shot]:
         for layer in self.layers:

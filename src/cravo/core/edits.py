@@ -194,26 +194,32 @@ LARGE_CELLS: dict[str, float | str] = {"measured": "across the region", "across"
 
 
 class NewFound(_Edit):
-    """The faces or the lettering of a shot, as a region of their own or as one more part of a region."""
+    """The faces, the lettering or all the people of a shot, as a region of their own or as one more part of a region."""
 
     do: Literal["new found"] = "new found"
-    what: Literal["faces", "lettering"] = "faces"
+    what: Literal["faces", "lettering", "people"] = "faces"
     region: str | None = None
     how: How = "add"
     hide: bool = False
 
     @property
     def said(self) -> str:
-        return "Find faces" if self.what == "faces" else "Find lettering"
+        return f"Find {self.what}"
 
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
-        part = Faces(how=self.how) if self.what == "faces" else Lettering(how=self.how)
-        region = _into_region(shot, self.region, part)
+        region = _into_region(shot, self.region, _found_part(shot, self.what, self.how))
         if self.region is None:
-            region.name = _free_name(part.name, {one.name for one in shot.regions if one is not region})
+            name = region.parts[-1].name
+            region.name = _free_name(name, {one.name for one in shot.regions if one is not region})
         if self.hide and not region.inside:
             region.inside = [Look(kind="pixelate", settings=dict(LARGE_CELLS))]
+
+
+def _found_part(shot: Shot, what: Literal["faces", "lettering", "people"], how: How) -> Faces | Lettering | CutOut:
+    if what == "people":
+        return CutOut(name="Everyone", how=how, sort="everyone", span=(shot.first, shot.last))
+    return Faces(how=how) if what == "faces" else Lettering(how=how)
 
 
 class AddStroke(_Edit):
@@ -229,7 +235,7 @@ class AddStroke(_Edit):
 
     def made(self, project: Project, carriers: Carriers) -> None:
         part = find_cut_out(project.shot(self.shot), self.part)
-        if not part.strokes and not self.stroke.include:
+        if not part.strokes and not self.stroke.include and part.sort != "everyone":
             raise BadDocument("The first stroke says what is to be cut out.")
         frame = self.stroke.frame
         part.strokes = [*part.strokes, _own(self.stroke)]
@@ -614,10 +620,15 @@ class ApplyRecipe(_Edit):
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
         for wanted in self.recipe.regions:
-            if wanted.place == "selected":
-                if self.region is None:
-                    raise BadDocument("Select the region that the recipe is for, or draw one.")
+            if wanted.place == "selected" and self.region is not None:
                 region = shot.region(self.region)
+            elif wanted.place == "selected":
+                if wanted.finds is None:
+                    raise BadDocument("Select the region that the recipe is for, or draw one.")
+                region = _into_region(shot, None, _found_part(shot, wanted.finds, "add"))
+                region.name = _free_name(
+                    wanted.finds.capitalize(), {one.name for one in shot.regions if one is not region}
+                )
             else:
                 region = self._laid_out(shot, wanted)
             region.inside = [*region.inside, *map(fresh, wanted.inside)]

@@ -1,78 +1,46 @@
-"""The check before export as a job: every shot that hides something is searched again."""
+"""The proof of a piece, and of a file that was exported of it, as a job."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from cravo.core.document import Faces, Project, Region, Shot, digest
-from cravo.core.footage.reader import rgb_ahead
-from cravo.core.proof.faces import HIDING, Checked, check_looks, check_source, cover_of, search_again
+from cravo.core.document import Project
+from cravo.core.errors import CravoError
+from cravo.core.proof.piece import Proof, prove, prove_file
+from cravo.core.proof.report import FileSeen, Report, file_seen
 from cravo.core.stack.plan import Plan
+from cravo.jobs.render import export_path
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
 
 def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
-    """The work's detail then holds what was found, and `of`: the state of the piece that it is about."""
+    """`detail` may hold `export`, the work that wrote a file. It then holds the report, and `of`: the state of the piece."""
+    export = row["detail"].get("export")
     document = stores.projects.get(str(row["project"])).document
-    shots = [shot for shot in document.shots() if any(_hides(region) for region in shot.regions)]
-    total = sum(shot.last - shot.first + 1 for shot in shots)
+    written = None if export is None else _written(stores, export, document)
     plan = Plan(document, stores.media.get, stores.samples.track, faces=stores.found, mattes=stores.mattes)
-    found: dict[str, Any] = {
-        "of": piece_state(document),
-        "gaps": [],
-        "remarks": [],
-        "people": 0,
-        "frames": 0,
-        "open": 0,
-    }
-    before = 0
     try:
-        for shot in shots:
-            checked = _checked(stores, plan, shot, lambda done, _, since=before: stage(since + done, total))
-            before += shot.last - shot.first + 1
-            for gap in checked.gaps:
-                found["gaps"].append(
-                    gap.model_dump() | {"shot": shot.id, "piece_frame": plan.piece_frame(shot, gap.frame)}
-                )
-            found["people"] += checked.people
-            found["frames"] += checked.frames
-            found["open"] += checked.by_choice
-            found["remarks"] += _remarks(stores, plan, shot, checked)
+        found = prove(plan, stage)
+        if written is not None:
+            found.remarks += prove_file(plan, export_path(stores, export), stage)
     finally:
         plan.close()
-    return found
+    return {"of": document.shown(), "report": _report(stores, document, found, export, written)}
 
 
-def piece_state(document: Project) -> str:
-    """A name that changes with everything that is seen and heard, and with nothing else."""
-    return digest("proof", document.model_dump_json(include={"layers", "media", "width", "height", "rate"}))
+def _report(stores: Stores, document: Project, found: Proof, export: str | None, written: Row | None) -> dict[str, Any]:
+    names = {ref.id: ref.name for ref in document.media}
+    # A medium's id is its digest.
+    sources = [FileSeen(name=names[id], sha256=id) for id in dict.fromkeys(shot.medium for shot in document.shots())]
+    result = None if written is None else file_seen(export_path(stores, str(export)), written["detail"]["name"])
+    return Report.of(document, found, sources, result).model_dump(mode="json")
 
 
-def _hides(region: Region) -> bool:
-    return region.on and any(look.on and look.kind in HIDING for look in region.inside)
-
-
-def _checked(stores: Stores, plan: Plan, shot: Shot, progress: Any) -> Checked:
-    medium = stores.media.get(shot.medium)
-    again = search_again(shot, rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1)), progress)
-    size = (medium.facts.width, medium.facts.height)
-    return check_source(shot, again, size, cover_of(plan, shot, medium.facts), stores.found)
-
-
-def _remarks(stores: Stores, plan: Plan, shot: Shot, checked: Checked) -> list[dict[str, Any]]:
-    """What covers might not hide for good, and a voice that is heard as it is."""
-    lines: list[dict[str, Any]] = []
-    frame = plan.piece_frame(shot, shot.first)
-    for region in shot.regions:
-        parts = [part for part in region.parts if isinstance(part, Faces)]
-        widest = [track.width for part in parts for track in stores.found.tracks(shot, part) or ()]
-        if parts and _hides(region):
-            lines += [
-                {"shot": shot.id, "region": region.id, "piece_frame": frame, "reason": f"{region.name}: {one.reason}"}
-                for one in check_looks(region, max(widest, default=0.0))
-            ]
-    if checked.frames and shot.sound and not shot.voice and stores.media.get(shot.medium).facts.sound:
-        reason = f"The voices in {shot.name} are heard as they are. Make them lower, or take the sound off."
-        lines.append({"shot": shot.id, "region": None, "piece_frame": frame, "reason": reason})
-    return lines
+def _written(stores: Stores, export: str, document: Project) -> Row:
+    row = stores.work.get(export)
+    if row is None or row["state"] != "done" or not export_path(stores, export).is_file():
+        raise CravoError("This file is not there any more. Export it once more.")
+    if row["detail"].get("of") != document.shown():
+        raise CravoError("The project was changed since this file was written. Export it once more.")
+    return row

@@ -44,4 +44,4 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         mattes=stores.mattes,
         faces=stores.found,
     )
-    return {"frames": frames, "bytes": out.stat().st_size}
+    return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown()}

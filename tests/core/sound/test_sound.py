@@ -4,9 +4,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import scipy.io.wavfile
+import scipy.signal
 from tests.footage import make_clip, numbered
 
-from cravo.core.document import Layer, Project, Shot
+from cravo.core.document import Layer, Project, Shot, SoundSpan
 from cravo.core.footage.probe import probe
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.sound.reader import peaks, span
@@ -88,3 +90,53 @@ def test_a_voice_is_moved_by_semitones_at_the_same_length(tmp_path: Path, semito
         assert 0.2 < np.abs(part).max() < 0.8
     # No step where one block fades into the next.
     assert np.abs(np.diff(whole[0])).max() < 2.2 * 0.5 * 2 * np.pi * 440 * ratio(semitones) / 48000
+
+
+def test_stretches_are_silent_toned_over_or_in_another_voice_and_nothing_else_is(tmp_path: Path) -> None:
+    clip = make_clip(tmp_path / "tone.mp4", [numbered(i % 16, 64, 48) for i in range(150)], tone=440.0)
+    shot = Shot(name="s", medium="a", start=0, first=0, last=149)
+    project = Project(name="p", layers=[Layer(items=[shot])])
+    medium = Medium(clip, probe(clip))
+    plain = mixed(project, lambda name: medium, 0, 150)
+    shot.sounds = [
+        SoundSpan(first=25, last=49, how="mute"),
+        SoundSpan(first=60, last=84, how="tone"),
+        SoundSpan(first=100, last=124, how="voice", voice=-5),
+    ]
+    sound = mixed(project, lambda name: medium, 0, 150)
+    assert sound.shape == plain.shape
+
+    def second(frame: int) -> np.ndarray:
+        return sound[:, frame * 1920 : frame * 1920 + 48000]
+
+    assert np.abs(second(25)).max() == 0  # from the first sample of frame 25 to the last one of frame 49
+    assert _loudest(second(60)) == pytest.approx(1000, rel=0.002)
+    assert np.sqrt((second(60)[0] ** 2).mean()) == pytest.approx(0.1 / np.sqrt(2), rel=0.01)
+    assert _loudest(second(100)) == pytest.approx(440 * 2 ** (-5 / 12), rel=0.004)
+    beyond = np.ones(sound.shape[1], bool)
+    for first, last in ((25, 50), (60, 85), (100, 125)):
+        beyond[first * 1920 - 300 : last * 1920 + 300] = False  # 5 ms on either side
+    assert np.array_equal(sound[:, beyond], plain[:, beyond])
+    # The same when only a part of the piece is asked for, as for playing.
+    assert np.allclose(mixed(project, lambda name: medium, 40, 50), sound[:, 40 * 1920 : 90 * 1920], atol=0.02)
+
+
+def test_the_throat_can_keep_its_resonances(tmp_path: Path) -> None:
+    """Formants: a buzz through one strong resonance, whose place in the spectrum stays or moves along."""
+    clip = tmp_path / "vowel.wav"
+    buzz = np.zeros(6 * 48000)
+    buzz[:: 48000 // 150] = 1
+    one_resonance = scipy.signal.lfilter([1], [1, -2 * 0.985 * np.cos(2 * np.pi * 1500 / 48000), 0.985**2], buzz)
+    wave = (0.5 * one_resonance / np.abs(one_resonance).max() * 32767).astype("<i2")
+    scipy.io.wavfile.write(clip, 48000, wave)
+
+    def resonance(sound: np.ndarray) -> float:
+        strength = np.abs(np.fft.rfft(sound[0, 48000 : 4 * 48000])) ** 2
+        hertz = np.fft.rfftfreq(3 * 48000, 1 / 48000)
+        near = (hertz > 500) & (hertz < 4000)
+        return float((hertz * strength)[near].sum() / strength[near].sum())
+
+    before = resonance(shifted(clip, 0, 5, 0.001))
+    along, kept = resonance(shifted(clip, 0, 5, -5)), resonance(shifted(clip, 0, 5, -5, throat=True))
+    assert along < 0.85 * before
+    assert kept == pytest.approx(before, rel=0.1)

@@ -486,6 +486,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Coverage
+         * @description How each region of the piece that does something is known over its shot.
+         */
+        get: operations["coverage_api_projects__project__coverage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/proof": {
         parameters: {
             query?: never;
@@ -504,6 +524,26 @@ export interface paths {
          * @description Search every shot that hides something again; each face must be covered on every frame.
          */
         post: operations["begin_proof_api_projects__project__proof_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/proof/report.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report File
+         * @description The report of the last check, with what was found right up to now.
+         */
+        get: operations["report_file_api_projects__project__proof_report__kind__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -641,7 +681,7 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description A region of the faces or the lettering of a shot, or one more part of a region; found in the background.
+         * @description A region of the faces, the lettering or all people of a shot, or one more part of a region; found in the background.
          */
         post: operations["begin_api_projects__project__found_post"];
         delete?: never;
@@ -724,6 +764,26 @@ export interface paths {
          * @description One frame of the piece, exactly as an export writes it but for size and coding.
          */
         post: operations["picture_api_projects__project__picture_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/small/{frame}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small
+         * @description A frame as a small picture; with `x` only a square of the uppermost shot around a place, in source pixels.
+         */
+        get: operations["small_api_projects__project__small__frame__jpg_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1060,7 +1120,7 @@ export interface components {
     schemas: {
         /**
          * Accepted
-         * @description A doubt that somebody has looked at and found right: its region, its frames, its reason, and when.
+         * @description A doubt that somebody has looked at and found right: its region, its frames, its reason, who, and when.
          */
         Accepted: {
             /** Region */
@@ -1071,6 +1131,11 @@ export interface components {
             last: number;
             /** Reason */
             reason: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
             /**
              * When
              * @default
@@ -1342,7 +1407,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place-Input"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1458,7 +1523,7 @@ export interface components {
         };
         /**
          * Doubt
-         * @description Frames Cravo is not sure about; `frame` is the worst of them.
+         * @description Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there.
          */
         Doubt: {
             /** Region */
@@ -1471,6 +1536,11 @@ export interface components {
             last: number;
             /** Reason */
             reason: string;
+            /**
+             * Risk
+             * @default 0.5
+             */
+            risk: number;
         };
         /**
          * EaseKeys
@@ -1856,7 +1926,7 @@ export interface components {
              * @default faces
              * @enum {string}
              */
-            what: "faces" | "lettering";
+            what: "faces" | "lettering" | "people";
             /** Region */
             region?: string | null;
             /**
@@ -2438,6 +2508,23 @@ export interface components {
             path?: string | null;
         };
         /**
+         * Mend
+         * @description What would do: settings of a look, or semitones by which the voices of the shot are moved.
+         */
+        Mend: {
+            /** Look */
+            look?: string | null;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: string | number;
+            };
+            /** Voice */
+            voice?: number | null;
+        };
+        /**
          * Motion
          * @description Followed movement: an area as drawn on frame `at`, or trackers, over the frames of `span`.
          *
@@ -2606,7 +2693,7 @@ export interface components {
         };
         /**
          * NewFound
-         * @description The faces or the lettering of a shot, as a region of their own or as one more part of a region.
+         * @description The faces, the lettering or all the people of a shot, as a region of their own or as one more part of a region.
          */
         NewFound: {
             /** Shot */
@@ -2621,7 +2708,7 @@ export interface components {
              * @default faces
              * @enum {string}
              */
-            what: "faces" | "lettering";
+            what: "faces" | "lettering" | "people";
             /** Region */
             region?: string | null;
             /**
@@ -2733,6 +2820,34 @@ export interface components {
             medium: string;
         };
         /**
+         * OpenPlace
+         * @description A gap, its shot, and the frame of the piece on which it is worst.
+         */
+        OpenPlace: {
+            /**
+             * What
+             * @default face
+             * @enum {string}
+             */
+            what: "face" | "line";
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Frame */
+            frame: number;
+            /** Places */
+            places: components["schemas"]["Place-Output"][];
+            /** Covered */
+            covered: number;
+            /** Name */
+            name?: string | null;
+            /** Shot */
+            shot: string;
+            /** Piece Frame */
+            piece_frame: number;
+        };
+        /**
          * OpenPoint
          * @description A doubt or a gap, with where it is in the piece.
          */
@@ -2747,6 +2862,11 @@ export interface components {
             last: number;
             /** Reason */
             reason: string;
+            /**
+             * Risk
+             * @default 0.5
+             */
+            risk: number;
             /** Shot */
             shot: string;
             /** Name */
@@ -2858,6 +2978,37 @@ export interface components {
             /** Points */
             points: components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
         };
+        /**
+         * Person
+         * @description A face as it was found and put right, and on how many frames it is what; `bare` ones are open in spite of a choice.
+         */
+        Person: {
+            /** Shot */
+            shot: string;
+            /** Region */
+            region: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Covered */
+            covered: boolean;
+            /** Found */
+            found: number;
+            /** Guessed */
+            guessed: number;
+            /** By Hand */
+            by_hand: number;
+            /**
+             * Bare
+             * @default 0
+             */
+            bare: number;
+        };
         /** PictureRequest */
         PictureRequest: {
             /** Frame */
@@ -2909,7 +3060,7 @@ export interface components {
          * Place
          * @description Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again.
          */
-        Place: {
+        "Place-Input": {
             /** Shot */
             shot: string;
             /** Part */
@@ -2927,6 +3078,27 @@ export interface components {
              * @default Move shape
              */
             what: string;
+        };
+        /**
+         * Place
+         * @description Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees.
+         */
+        "Place-Output": {
+            /** Frame */
+            frame: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Rx */
+            rx: number;
+            /** Ry */
+            ry: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
         };
         /**
          * Point
@@ -3085,28 +3257,54 @@ export interface components {
             spans: components["schemas"]["ShotSpan"][];
         };
         /**
-         * ProofGap
-         * @description A face that is open on the source frames first..last of a shot: how wide, and how much of it is covered there.
+         * Proof
+         * @description What a check found. `faces` counts faces of the second search, frame by frame.
          */
-        ProofGap: {
-            /** Shot */
-            shot: string;
-            /** Piece Frame */
-            piece_frame: number;
-            /** First */
-            first: number;
-            /** Last */
-            last: number;
-            /** Width */
-            width: number;
-            /** Covered */
-            covered: number;
-            /** Person */
-            person: string | null;
+        Proof: {
+            /**
+             * Gaps
+             * @default []
+             */
+            gaps: components["schemas"]["OpenPlace"][];
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: components["schemas"]["Remark"][];
+            /**
+             * People
+             * @default []
+             */
+            people: components["schemas"]["Person"][];
+            /**
+             * Found Again
+             * @default 0
+             */
+            found_again: number;
+            /**
+             * Faces
+             * @default 0
+             */
+            faces: number;
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Left Open
+             * @default 0
+             */
+            left_open: number;
+            /**
+             * Shots
+             * @default 0
+             */
+            shots: number;
         };
         /**
          * ProofInfo
-         * @description The last check of a project; `stale` where the project was changed after it.
+         * @description The last check; `stale` where the piece was changed since, `file` the name of the file that was checked as well.
          */
         ProofInfo: {
             /**
@@ -3116,30 +3314,17 @@ export interface components {
             made: string;
             /** Stale */
             stale: boolean;
-            /** People */
-            people: number;
-            /** Frames */
-            frames: number;
-            /** Left Open */
-            left_open: number;
-            /** Gaps */
-            gaps: components["schemas"]["ProofGap"][];
-            /** Remarks */
-            remarks: components["schemas"]["ProofRemark"][];
+            /** File */
+            file: string | null;
+            proof: components["schemas"]["Proof"];
         };
         /**
-         * ProofRemark
-         * @description What could still tell who somebody is.
+         * ProofRequest
+         * @description What to check: the piece, and a file that was exported of it as well.
          */
-        ProofRemark: {
-            /** Shot */
-            shot: string | null;
-            /** Region */
-            region: string | null;
-            /** Piece Frame */
-            piece_frame: number;
-            /** Reason */
-            reason: string;
+        ProofRequest: {
+            /** Export */
+            export?: string | null;
         };
         /**
          * Proposal
@@ -3215,6 +3400,8 @@ export interface components {
         /**
          * RecipeRegion
          * @description What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
+         *
+         *     Where no region is selected the recipe makes one of what it `finds` in the shot.
          */
         RecipeRegion: {
             /**
@@ -3228,6 +3415,8 @@ export interface components {
              * @default Region
              */
             name: string;
+            /** Finds */
+            finds?: ("faces" | "lettering") | null;
             /**
              * Parts
              * @default []
@@ -3428,6 +3617,26 @@ export interface components {
              */
             outside: components["schemas"]["Look"][];
         };
+        /**
+         * RegionCoverage
+         * @description On how many frames of its shot a region is in which state.
+         */
+        RegionCoverage: {
+            /** Shot */
+            shot: string;
+            /** Shot Name */
+            shot_name: string;
+            /** Region */
+            region: string;
+            /** Name */
+            name: string;
+            /** Piece Frame */
+            piece_frame: number;
+            /** Frames */
+            frames: {
+                [key: string]: number;
+            };
+        };
         /** RegionLane */
         RegionLane: {
             /** Region */
@@ -3436,6 +3645,24 @@ export interface components {
             runs: components["schemas"]["Run"][];
             /** Doubts */
             doubts: components["schemas"]["Doubt"][];
+        };
+        /**
+         * Remark
+         * @description What could still tell who somebody is, in words.
+         */
+        Remark: {
+            /** Reason */
+            reason: string;
+            /** Shot */
+            shot?: string | null;
+            /** Region */
+            region?: string | null;
+            /**
+             * Piece Frame
+             * @default 0
+             */
+            piece_frame: number;
+            mend?: components["schemas"]["Mend"] | null;
         };
         /**
          * RemoveMotion
@@ -3595,7 +3822,8 @@ export interface components {
          * Shot
          * @description A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
          *
-         *     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays.
+         *     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
+         *     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
          */
         Shot: {
             /**
@@ -3636,6 +3864,16 @@ export interface components {
              * @default 0
              */
             voice: number;
+            /**
+             * Throat
+             * @default false
+             */
+            throat: boolean;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: components["schemas"]["SoundSpan"][];
         };
         /**
          * ShotSpan
@@ -3662,6 +3900,29 @@ export interface components {
             channels: number;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * SoundSpan
+         * @description What is heard on source frames first..last (both) in place of the shot's own: its voice moved, nothing, or a tone.
+         */
+        SoundSpan: {
+            /** Id */
+            id?: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * How
+             * @default mute
+             * @enum {string}
+             */
+            how: "voice" | "mute" | "tone";
+            /**
+             * Voice
+             * @default -5
+             */
+            voice: number;
         };
         /**
          * Steady
@@ -3774,7 +4035,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place-Input"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -4770,6 +5031,37 @@ export interface operations {
             };
         };
     };
+    coverage_api_projects__project__coverage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegionCoverage"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     last_proof_api_projects__project__proof_get: {
         parameters: {
             query?: never;
@@ -4810,7 +5102,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofRequest"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             201: {
@@ -4819,6 +5115,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkInfo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_file_api_projects__project__proof_report__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                kind: "html" | "json";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Client Error */
@@ -5196,6 +5524,40 @@ export interface operations {
                 content: {
                     "image/jpeg": unknown;
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    small_api_projects__project__small__frame__jpg_get: {
+        parameters: {
+            query?: {
+                x?: number | null;
+                y?: number;
+                side?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

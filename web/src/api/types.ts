@@ -37,7 +37,12 @@ export type Region = Omit<WithId<Schemas['Region']>, 'parts' | 'edge' | 'inside'
   inside: Look[]
   outside: Look[]
 }
-export type Shot = Omit<WithId<Schemas['Shot']>, 'regions' | 'motions'> & { regions: Region[]; motions: Motion[] }
+export type SoundSpan = Required<WithId<Schemas['SoundSpan']>>
+export type Shot = Omit<Required<WithId<Schemas['Shot']>>, 'regions' | 'motions' | 'sounds'> & {
+  regions: Region[]
+  motions: Motion[]
+  sounds: SoundSpan[]
+}
 export type Layer = Omit<WithId<Schemas['Layer']>, 'items'> & { items: Shot[] }
 export type Project = Omit<Schemas['Project'], 'layers'> & { layers: Layer[] }
 export type ProjectState = Omit<Schemas['ProjectState'], 'document'> & { document: Project }
@@ -52,7 +57,10 @@ export type Recipe = Schemas['Recipe']
 export type RecipeInfo = Schemas['RecipeInfo']
 export type ScopeKind = Schemas['ScopeRequest']['kind']
 export type Medium = Schemas['MediumInfo']
-export type Proof = Schemas['ProofInfo']
+export type ProofInfo = Schemas['ProofInfo']
+export type Gap = Schemas['OpenPlace']
+export type Remark = Schemas['Remark']
+export type RegionCoverage = Schemas['RegionCoverage']
 export type OpenPoint = Schemas['OpenPoint']
 export type PictureRequest = Schemas['PictureRequest']
 export type Pose = Required<Schemas['Pose']>

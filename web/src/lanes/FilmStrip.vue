@@ -53,11 +53,15 @@ watchPostEffect(() => {
     const foot = 12
     pen.fillStyle = '#000a'
     pen.fillRect(0, props.height - foot, props.width, foot)
-    pen.fillStyle = '#fffc'
+    const voiced = getComputedStyle(canvas.value).getPropertyValue('--accent')
     for (let x = 0; x < props.width; x += 2) {
       const frame = first + (x / props.width) * (last - first + 1)
+      const heard = shot.sounds.findLast((one) => one.first <= frame && frame < one.last + 1)
+      const how = shot.sound ? (heard?.how ?? (shot.voice ? 'voice' : 'itself')) : 'mute'
+      // Silence is a thin line, a tone a band of even height, another voice its own loudness in another colour.
       const value = loud.value[Math.floor((frame / total) * medium.seconds * 50)] ?? 0
-      const tall = (value / 255) * (foot - 2)
+      const tall = how === 'mute' ? 0 : how === 'tone' ? foot / 2 : (value / 255) * (foot - 2)
+      pen.fillStyle = how === 'voice' ? voiced : '#fffc'
       pen.fillRect(x, props.height - 1 - tall, 1.4, Math.max(tall, 0.6))
     }
   }

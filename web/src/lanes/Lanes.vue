@@ -135,6 +135,7 @@ const alone = computed(() => {
   return bench.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [
+  { key: 'people', label: 'All people, as whole figures' },
   { key: 'area', label: 'Motion of a drawn area' },
   { key: 'tracker', label: 'Motion by point trackers' },
   { key: 'file', label: 'From a file: motion or shape …' },
@@ -142,7 +143,8 @@ const more = [
 const file = ref<HTMLInputElement>()
 
 function begin(key: string) {
-  if (key === 'area') bench.tool = { draw: 'area' }
+  if (key === 'people') found.begin('people', null, true)
+  else if (key === 'area') bench.tool = { draw: 'area' }
   else if (key === 'tracker') bench.tool = { draw: 'tracker', motion: null }
   else file.value?.click()
 }

@@ -1,9 +1,7 @@
 <script setup lang="ts">
 // The selected region, in the order of the work: what it is, its edge, what it moves with, what is done to it.
-import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import NameField from '../parts/NameField.vue'
-import NumberField from '../parts/NumberField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
@@ -15,6 +13,7 @@ import Looks from './Looks.vue'
 import Moves from './Moves.vue'
 import Parts from './Parts.vue'
 import RegionEdge from './RegionEdge.vue'
+import SoundFields from './SoundFields.vue'
 
 const bench = useBench()
 const looks = useLooks()
@@ -25,13 +24,6 @@ const open = computed(() => SIDES.some((side) => region.value?.[side].some((look
 function rename(name: string) {
   void bench.editRegion('Rename region', (one) => {
     one.name = name
-  })
-}
-
-function voice(semitones: number) {
-  const id = bench.shot?.id
-  bench.edit('Voice higher or lower', (document) => {
-    for (const layer of document.layers) for (const shot of layer.items) if (shot.id === id) shot.voice = semitones
   })
 }
 
@@ -72,31 +64,7 @@ function remove(which: string) {
           {{ bench.medium.width }} × {{ bench.medium.height }} · {{ lengthOf(bench.medium.seconds ?? 0) }} ·
           {{ bench.medium.codec }}
         </p>
-        <NCheckbox
-          v-if="bench.medium.sound"
-          :checked="bench.shot.sound"
-          @update:checked="
-            (on: boolean) => {
-              const id = bench.shot?.id
-              bench.edit(on ? 'Sound on' : 'Sound off', (document) => {
-                for (const layer of document.layers) for (const shot of layer.items) if (shot.id === id) shot.sound = on
-              })
-            }
-          "
-          >Its sound is heard</NCheckbox
-        >
-        <NumberField
-          v-if="bench.medium.sound && bench.shot.sound"
-          label="Voice higher or lower"
-          unit="semitones"
-          :value="bench.shot.voice ?? 0"
-          :low="-12"
-          :high="12"
-          :digits="1"
-          :reset="0"
-          title="Five lower is not recognised casually; the length stays"
-          @set="voice"
-        />
+        <SoundFields v-if="bench.medium.sound" />
       </template>
       <button
         v-if="bench.shot"

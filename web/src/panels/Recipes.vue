@@ -28,7 +28,8 @@ async function previewAll() {
   for (const one of state.recipes) if (!over && !shown.value[one.id]) await preview(one)
 }
 
-const needsRegion = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'selected')
+const needsRegion = (one: RecipeInfo) =>
+  one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
 const needsSpot = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'spot')
 const possible = (one: RecipeInfo) => !needsRegion(one) || bench.region !== null
 
@@ -82,7 +83,7 @@ async function read(event: Event) {
       {{
         bench.region
           ? `For ${bench.region.name}, on the present frame. A recipe adds its looks; everything can be changed afterwards.`
-          : 'No region is selected: recipes that need one are grey. Draw or select one first.'
+          : 'No region is selected: recipes that need one are grey. Those that hide faces or lettering find them.'
       }}
     </p>
     <ul class="recipes">

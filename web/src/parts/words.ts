@@ -21,3 +21,7 @@ export function when(time: string): string {
   const clock = then.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
   return today ? `today ${clock}` : then.toLocaleDateString()
 }
+
+export function spanOf(one: { first: number; last: number }): string {
+  return one.first === one.last ? `frame ${one.first}` : `frames ${one.first}–${one.last}`
+}

@@ -8,6 +8,7 @@ import type { OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import { useBench } from '../state/bench'
+import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { timeLeft, useWork } from '../state/work'
 
@@ -31,6 +32,7 @@ const route = useRoute()
 const router = useRouter()
 const bench = useBench()
 const work = useWork()
+const proof = useProof()
 const project = computed(() => String(route.params.id))
 const name = ref<string | null>(null)
 const container = ref<'mp4' | 'mov' | 'webm'>('mp4')
@@ -38,7 +40,7 @@ const quality = ref(18)
 const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
 const exports = ref<Work[]>([])
-const points = ref<OpenPoint[] | null>(null)
+const asking = ref(false)
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
   ...(bench.document?.layers ?? []).flatMap((layer) =>
@@ -53,6 +55,7 @@ const whats = computed(() => [
 const whose = computed(() =>
   what.value === PIECE ? '' : `, ${whats.value.find((one) => one.value === what.value)?.label}`,
 )
+const points = computed(() => proof.points?.filter((one) => !one.accepted) ?? [])
 const wanted = computed(() => name.value ?? `${bench.document?.name ?? ''}${whose.value}`)
 const seconds = computed(() => bench.frames / bench.rate)
 
@@ -70,18 +73,21 @@ onMounted(load)
 
 async function load() {
   await bench.open(project.value)
+  await proof.load()
   await attempt(async () => {
     const path = { params: { path: { project: project.value } } }
-    const [done, open] = await Promise.all([
-      content(api.GET('/api/projects/{project}/exports', path)),
-      content(api.GET('/api/projects/{project}/check', path)),
-    ])
-    exports.value = done
-    points.value = open
+    exports.value = await content(api.GET('/api/projects/{project}/exports', path))
   })
 }
 
+/** Export, or ask first where faces or words could be open. */
+function ask() {
+  if (what.value === PIECE && proof.against) asking.value = true
+  else void begin()
+}
+
 function begin() {
+  asking.value = false
   const [shot, region] = what.value === PIECE ? [] : what.value.split(' ')
   return attempt(() =>
     content(
@@ -120,7 +126,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 
 <template>
   <Missing v-if="bench.missing" :sentence="bench.missing" />
-  <main v-else class="page export">
+  <main v-else class="page sheetpage">
     <section class="sheet" aria-labelledby="what">
       <h2 id="what">Export</h2>
       <label class="field">
@@ -153,8 +159,16 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         {{ bench.document.width }} × {{ bench.document.height }}, {{ bench.frames }} frames, {{ lengthOf(seconds) }}.
         The file carries no place, device, author or history.
       </p>
-      <div>
-        <NButton type="primary" :disabled="!bench.frames" @click="begin">{{
+      <div v-if="asking" class="ask" role="alertdialog" aria-label="Something may be open">
+        <p>{{ proof.against }} Export it all the same?</p>
+        <div class="line">
+          <NButton size="small" type="primary" @click="router.push(`/project/${project}/proof`)">Look at it</NButton>
+          <NButton size="small" @click="begin">Export all the same</NButton>
+          <button class="plainbutton" type="button" @click="asking = false">Cancel</button>
+        </div>
+      </div>
+      <div v-else>
+        <NButton type="primary" :disabled="!bench.frames" @click="ask">{{
           what === PIECE ? 'Export the whole piece' : 'Export the mattes'
         }}</NButton>
       </div>
@@ -163,7 +177,11 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 
     <section aria-labelledby="check">
       <h2 id="check">Before you export</h2>
-      <p v-if="points === null" class="soft">Looking …</p>
+      <p v-if="proof.hiding" class="line">
+        <span :class="{ bad: proof.against }">{{ proof.against ?? 'It was checked: what is hidden is covered.' }}</span>
+        <RouterLink class="save" :to="`/project/${project}/proof`">Proof</RouterLink>
+      </p>
+      <p v-if="proof.points === null" class="soft">Looking …</p>
       <p v-else-if="!points.length">
         Every region is followed or set by hand on each of its frames, and nothing is in doubt.
       </p>
@@ -176,7 +194,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
               <span class="number">{{
                 point.first === point.last ? point.first : `${point.first}–${point.last}`
               }}</span>
-              <span class="soft fade">{{ point.reason }}</span>
+              <span class="soft fade" :title="point.reason">{{ point.reason }}</span>
             </button>
           </li>
         </ul>
@@ -197,6 +215,13 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
             <span v-else-if="one.state === 'waiting'" class="soft">waiting</span>
             <span v-else-if="one.state === 'stopped'" class="soft">stopped; nothing was written</span>
             <span v-else class="bad">{{ one.problem }}</span>
+            <RouterLink
+              v-if="one.state === 'done' && proof.hiding && !one.detail.matte"
+              class="plainbutton"
+              title="Search this file for what should be hidden"
+              :to="{ path: `/project/${project}/proof`, query: { file: one.id } }"
+              >Check it</RouterLink
+            >
             <a v-if="one.state === 'done'" class="plainbutton" :href="`/api/exports/${one.id}/file`" download
               >Download</a
             >
@@ -233,31 +258,6 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 </template>
 
 <style scoped>
-.export {
-  display: grid;
-  grid-template-columns: 320px minmax(0, 720px);
-  gap: 32px;
-  padding: 24px;
-  align-items: start;
-}
-.sheet {
-  display: grid;
-  gap: 14px;
-  padding: 16px;
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 6px;
-}
-.field {
-  display: grid;
-  gap: 4px;
-}
-h2 {
-  margin-bottom: 8px;
-}
-.sheet h2 {
-  margin: 0;
-}
 .later {
   margin-top: 28px;
 }
@@ -278,10 +278,7 @@ h2 {
   display: grid;
   gap: 4px;
 }
-.line {
-  display: flex;
-  align-items: center;
-  gap: 10px;
+.files .line {
   min-height: 32px;
 }
 .line strong {
@@ -290,9 +287,11 @@ h2 {
 .save {
   color: var(--text);
 }
-@media (max-width: 900px) {
-  .export {
-    grid-template-columns: minmax(0, 1fr);
-  }
+.ask {
+  display: grid;
+  gap: 8px;
+  padding: 10px;
+  border: 1px solid var(--bad);
+  border-radius: 4px;
 }
 </style>

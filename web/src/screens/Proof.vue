@@ -1,61 +1,67 @@
 <script setup lang="ts">
-// The check before export: what is in doubt, whose face is open, and what could still tell who somebody is.
-import { NButton, NCheckbox, NProgress } from 'naive-ui'
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+// The check before export: what is open, what could still tell who somebody is, what is in doubt, and how all is covered.
+import { NButton, NCheckbox, NInput, NProgress, NSelect } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, content } from '../api/client'
-import { listen } from '../api/news'
-import type { OpenPoint, Proof } from '../api/types'
+import type { Gap, OpenPoint, Work } from '../api/types'
 import Missing from '../parts/Missing.vue'
-import { when } from '../parts/words'
+import { spanOf, when } from '../parts/words'
 import { useBench } from '../state/bench'
+import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { timeLeft, useWork } from '../state/work'
+import Coverage from './Coverage.vue'
 
 const route = useRoute()
 const router = useRouter()
 const bench = useBench()
+const proof = useProof()
 const work = useWork()
 const project = computed(() => String(route.params.id))
-const points = ref<OpenPoint[] | null>(null)
-const proof = ref<Proof | null>(null)
+const file = ref<string | null>((route.query.file as string | undefined) ?? null)
+const exports = ref<Work[]>([])
 const seenToo = ref(false)
-const running = computed(() => work.running.find((one) => one.kind === 'proof' && one.project === project.value))
-const open = computed(() => points.value?.filter((one) => seenToo.value || !one.accepted) ?? [])
-const accepted = computed(() => points.value?.filter((one) => one.accepted).length ?? 0)
+const of = ref<string>('') // a region, or all
+const order = ref<'risk' | 'frame'>('risk')
+const ORDERS = [
+  { label: 'The riskiest first', value: 'risk' },
+  { label: 'As they come', value: 'frame' },
+]
+const files = computed(() => [
+  { label: 'The project alone', value: '' },
+  ...exports.value.map((one) => ({ label: `and ${String(one.detail.name)}`, value: one.id })),
+])
+const regions = computed(() => [
+  { label: 'Every region', value: '' },
+  ...[...new Map((proof.points ?? []).map((one) => [one.region, one.name]))].map(([value, label]) => ({
+    value,
+    label,
+  })),
+])
+const shown = computed(() =>
+  (proof.points ?? [])
+    .filter((one) => (seenToo.value || !one.accepted) && (!of.value || one.region === of.value))
+    .sort((a, b) => (order.value === 'risk' ? b.risk - a.risk : 0) || a.piece_frame - b.piece_frame),
+)
+const accepted = computed(() => proof.points?.filter((one) => one.accepted).length ?? 0)
 const verdict = computed(() => {
-  const one = proof.value
-  if (!one) return 'Not checked yet.'
-  const { length } = one.gaps
-  if (length) return length === 1 ? 'A face is open.' : `Faces are open in ${length} places.`
-  return one.remarks.length ? 'Every face is covered. Look at the remarks.' : 'Every face is covered.'
+  if (!proof.found) return 'Not checked yet.'
+  const { length } = proof.found.gaps
+  if (length) return length === 1 ? 'One place is open.' : `${length} places are open.`
+  if (proof.found.remarks.length) return 'All is covered. Look at what could still tell.'
+  return proof.found.shots ? 'All is covered.' : 'Nothing here is meant to hide anything.'
 })
 
-const hush = listen((news) => {
-  const own = news.kind === 'work' && news.work?.project === project.value
-  if (news.kind === 'back' || (own && news.work?.state === 'done')) void load()
-  if (news.kind === 'project' && news.id === project.value) void load()
-})
-onBeforeUnmount(hush)
-onMounted(load)
-
-async function load() {
+onMounted(async () => {
   await bench.open(project.value)
+  await proof.load()
   await attempt(async () => {
     const path = { params: { path: { project: project.value } } }
-    const [found, last] = await Promise.all([
-      content(api.GET('/api/projects/{project}/check', path)),
-      api.GET('/api/projects/{project}/proof', path),
-    ])
-    points.value = found
-    proof.value = last.data ?? null
+    const all = await content(api.GET('/api/projects/{project}/exports', path))
+    exports.value = all.filter((one) => one.state === 'done' && !one.detail.matte)
   })
-}
-
-function check() {
-  const path = { params: { path: { project: project.value } } }
-  return attempt(async () => void (await content(api.POST('/api/projects/{project}/proof', path))))
-}
+})
 
 function show(frame: number, region: string | null = null) {
   bench.regionId = region
@@ -63,142 +69,194 @@ function show(frame: number, region: string | null = null) {
   void router.push(`/project/${project.value}`)
 }
 
-async function accept(point: OpenPoint) {
-  const { region, first, last, reason } = point
-  await bench.edit('Seen, it is right', (document) => {
-    document.accepted = [
-      ...(document.accepted ?? []),
-      { region, first, last, reason, when: new Date().toISOString().slice(0, 19) },
-    ]
-  })
-  await load()
+const base = computed(() => `/api/projects/${project.value}`)
+const fresh = computed(() => `revision=${bench.state?.revision}`)
+const whole = (point: OpenPoint) => `${base.value}/small/${point.piece_frame}.jpg?${fresh.value}`
+
+function around(gap: Gap) {
+  const { x, y, rx, ry } = gap.places.reduce((best, one) =>
+    Math.abs(one.frame - gap.frame) < Math.abs(best.frame - gap.frame) ? one : best,
+  )
+  return `${base.value}/small/${gap.piece_frame}.jpg?x=${x}&y=${y}&side=${4 * Math.max(rx, ry)}&${fresh.value}`
 }
 
-const span = (one: { first: number; last: number }) =>
-  one.first === one.last ? `frame ${one.first}` : `frames ${one.first}–${one.last}`
+const named = (gap: Gap) =>
+  gap.name ? `${gap.what === 'face' ? 'Face' : 'Line'} ${gap.name}` : `A ${gap.what} nobody found before`
+const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
 </script>
 
 <template>
   <Missing v-if="bench.missing" :sentence="bench.missing" />
-  <main v-else class="page proof">
+  <main v-else class="page sheetpage">
     <section class="sheet" aria-labelledby="verdict">
       <h2 id="verdict">{{ verdict }}</h2>
-      <p v-if="proof" class="soft number">
-        {{ proof.people }} {{ proof.people === 1 ? 'face' : 'faces' }} found again on {{ proof.frames }} frames, counted
-        one by one; {{ proof.left_open }} left open by choice. Checked {{ when(proof.made) }}.
-        <strong v-if="proof.stale" class="bad">The project was changed since.</strong>
+      <p v-if="proof.found" class="soft number">
+        {{ proof.found.found_again }} {{ proof.found.found_again === 1 ? 'face' : 'faces' }} found again,
+        {{ proof.found.faces }} frames of them<template v-if="proof.found.lines"
+          >, and {{ proof.found.lines }} times a line</template
+        >; {{ proof.found.left_open }} left open by choice. Checked {{ when(proof.last!.made)
+        }}<template v-if="proof.last!.file">, with {{ proof.last!.file }}</template
+        >.
+        <strong v-if="proof.last!.stale" class="bad">The project was changed since.</strong>
       </p>
       <p v-else class="soft">
         Every shot that hides something is searched again, more often, with less belief, and by two networks. Each face
-        must be covered on every frame.
+        and each line must be covered on every frame. Then the covers are attacked.
       </p>
-      <div v-if="running" class="line">
+      <div v-if="proof.running" class="line">
         <NProgress
           type="line"
           :show-indicator="false"
           :height="4"
-          :percentage="running.total ? (100 * running.done) / running.total : 0"
+          :percentage="proof.running.total ? (100 * proof.running.done) / proof.running.total : 0"
           aria-label="Checking"
         />
-        <span class="soft number">{{ timeLeft(running) || 'starting' }}</span>
-        <button class="plainbutton" type="button" @click="work.stop(running.id)">Stop</button>
+        <span class="soft number">{{ timeLeft(proof.running) || 'starting' }}</span>
+        <button class="plainbutton" type="button" @click="work.stop(proof.running.id)">Stop</button>
       </div>
-      <div v-else>
-        <NButton :type="!proof || proof.stale ? 'primary' : 'default'" @click="check">Check now</NButton>
-      </div>
+      <template v-else>
+        <NSelect
+          v-if="exports.length"
+          size="small"
+          :value="file ?? ''"
+          :options="files"
+          aria-label="What is checked"
+          @update:value="(to: string) => (file = to || null)"
+        />
+        <div>
+          <NButton :type="!proof.last || proof.last.stale || file ? 'primary' : 'default'" @click="proof.check(file)"
+            >Check now</NButton
+          >
+        </div>
+      </template>
+      <template v-if="proof.last">
+        <label class="field">
+          <span class="soft">Who looks at it</span>
+          <NInput v-model:value="proof.who" size="small" :maxlength="120" placeholder="for the report" />
+        </label>
+        <p class="files">
+          <a :href="`${base}/proof/report.html`" download>Report as a page</a>
+          <a :href="`${base}/proof/report.json`" download>as data (JSON)</a>
+        </p>
+      </template>
     </section>
 
-    <section aria-labelledby="open-faces">
-      <h2 id="open-faces">Open faces</h2>
-      <p v-if="!proof?.gaps.length" class="soft">{{ proof ? 'None.' : 'Known after the check.' }}</p>
-      <ul v-else class="points" aria-label="Open faces">
-        <li v-for="(gap, index) in proof.gaps" :key="index">
-          <button class="plainbutton point" type="button" @click="show(gap.piece_frame)">
-            <strong>{{ gap.person ? `Face ${gap.person}` : 'A face nobody found before' }}</strong>
-            <span class="number">{{ span(gap) }}</span>
-            <span class="soft number"
-              >{{ Math.round(gap.width) }} px wide, {{ Math.round(gap.covered * 100) }} % covered</span
+    <div class="lists">
+      <section aria-labelledby="open-places">
+        <h2 id="open-places">Open</h2>
+        <p v-if="!proof.found?.gaps.length" class="soft">
+          {{ proof.found ? 'Nothing.' : 'Known after the check.' }}
+        </p>
+        <ul v-else class="points" aria-label="Open places">
+          <li v-for="(gap, index) in proof.found.gaps" :key="index" class="line">
+            <button class="plainbutton point" type="button" @click="show(gap.piece_frame)">
+              <img class="close" :src="around(gap)" :alt="`${named(gap)}, frame ${gap.frame}`" loading="lazy" />
+              <strong class="fade">{{ named(gap) }}</strong>
+              <span class="number">{{ spanOf(gap) }}</span>
+              <span class="soft number">{{ widthOf(gap) }} px wide, {{ Math.round(gap.covered * 100) }} % covered</span>
+            </button>
+            <NButton
+              v-if="proof.closes(gap)"
+              size="tiny"
+              title="Sets the face by hand where the check found it"
+              @click="proof.close(gap)"
+              >Cover it</NButton
             >
-          </button>
-        </li>
-      </ul>
-      <h2 class="later">What could still tell</h2>
-      <p v-if="!proof?.remarks.length" class="soft">
-        {{ proof ? 'Nothing that was checked.' : 'Known after the check.' }}
-      </p>
-      <ul v-else class="points" aria-label="What could still tell">
-        <li v-for="(one, index) in proof.remarks" :key="index">
-          <button class="plainbutton point" type="button" @click="show(one.piece_frame, one.region)">
-            <span class="reason">{{ one.reason }}</span>
-          </button>
-        </li>
-      </ul>
-      <h2 class="later">Doubts</h2>
-      <NCheckbox v-if="accepted" v-model:checked="seenToo" size="small"
-        >Show what was seen and found right as well ({{ accepted }})</NCheckbox
-      >
-      <p v-if="points && !open.length" class="soft">Nothing is in doubt.</p>
-      <ul class="points" aria-label="Doubts">
-        <li v-for="(point, index) in open" :key="index" class="line">
-          <button class="plainbutton point" type="button" @click="show(point.piece_frame, point.region)">
-            <strong class="fade">{{ point.name }}</strong>
-            <span class="number">{{ span(point) }}</span>
-            <span class="soft fade" :title="point.reason">{{ point.reason }}</span>
-          </button>
-          <span v-if="point.accepted" class="soft">seen</span>
-          <button v-else class="plainbutton" type="button" @click="accept(point)">Seen, it is right</button>
-        </li>
-      </ul>
-    </section>
+          </li>
+        </ul>
+      </section>
+      <section aria-labelledby="could-tell">
+        <h2 id="could-tell">What could still tell</h2>
+        <p v-if="!proof.found?.remarks.length" class="soft">
+          {{ proof.found ? 'Nothing that was checked.' : 'Known after the check.' }}
+        </p>
+        <ul v-else class="points" aria-label="What could still tell">
+          <li v-for="(one, index) in proof.found.remarks" :key="index" class="line">
+            <button class="plainbutton reason" type="button" @click="show(one.piece_frame, one.region)">
+              {{ one.reason }}
+            </button>
+            <NButton v-if="one.mend" size="tiny" @click="proof.mend(one)">{{
+              one.mend.voice ? 'Lower the voice' : 'Mend it'
+            }}</NButton>
+          </li>
+        </ul>
+      </section>
+      <section aria-labelledby="doubts">
+        <h2 id="doubts">Doubts</h2>
+        <div v-if="proof.points?.length" class="line">
+          <NSelect v-model:value="of" size="tiny" class="narrow" :options="regions" aria-label="Doubts of" />
+          <NSelect v-model:value="order" size="tiny" class="narrow" :options="ORDERS" aria-label="Order of doubts" />
+          <NCheckbox v-if="accepted" v-model:checked="seenToo" size="small"
+            >Seen and found right as well ({{ accepted }})</NCheckbox
+          >
+        </div>
+        <p v-if="proof.points && !shown.length" class="soft">Nothing is in doubt.</p>
+        <ul class="points" aria-label="Doubts">
+          <li v-for="point in shown" :key="`${point.region} ${point.first} ${point.reason}`" class="line">
+            <button class="plainbutton point" type="button" @click="show(point.piece_frame, point.region)">
+              <img :src="whole(point)" :alt="`Frame ${point.piece_frame}`" loading="lazy" />
+              <strong class="fade">{{ point.name }}</strong>
+              <span class="number">{{ spanOf(point) }}</span>
+              <span class="soft words">{{ point.reason }}</span>
+            </button>
+            <span v-if="point.accepted" class="soft">seen</span>
+            <NButton v-else size="tiny" @click="proof.accept(point)">Seen, it is right</NButton>
+          </li>
+        </ul>
+      </section>
+      <Coverage @show="show" />
+    </div>
   </main>
 </template>
 
 <style scoped>
-.proof {
+.lists {
   display: grid;
-  grid-template-columns: 320px minmax(0, 860px);
-  gap: 32px;
-  padding: 24px;
-  align-items: start;
-}
-.sheet {
-  display: grid;
-  gap: 14px;
-  padding: 16px;
-  background: var(--panel);
-  border: 1px solid var(--line);
-  border-radius: 6px;
-}
-h2 {
-  margin-bottom: 8px;
-}
-.sheet h2 {
-  margin: 0;
-}
-.later {
-  margin-top: 28px;
-}
-.line {
-  display: flex;
-  align-items: center;
-  gap: 10px;
+  gap: 28px;
 }
 .point {
   display: grid;
-  grid-template-columns: 150px 120px minmax(0, 1fr);
+  grid-template-columns: 80px 150px 120px minmax(0, 1fr);
   gap: 12px;
   flex: 1;
-  width: 100%;
+  height: auto;
+  min-height: 52px;
   min-width: 0;
+  padding: 3px 6px;
   justify-content: start;
+  align-items: center;
   text-align: left;
 }
-.reason {
-  grid-column: 1 / -1;
+.point img {
+  width: 80px;
+  height: 45px;
+  border-radius: 3px;
+  background: var(--field);
+  display: block;
 }
-@media (max-width: 900px) {
-  .proof {
-    grid-template-columns: minmax(0, 1fr);
-  }
+.point img.close {
+  width: 45px;
+  justify-self: end;
+}
+.words,
+.reason {
+  white-space: normal;
+}
+.reason {
+  flex: 1;
+  height: auto;
+  padding: 4px 6px;
+  justify-content: flex-start;
+  text-align: left;
+}
+.narrow {
+  width: 170px;
+}
+.files {
+  display: flex;
+  gap: 14px;
+}
+.files a {
+  color: var(--text);
 }
 </style>

@@ -29,7 +29,7 @@ export const useFound = defineStore('found', () => {
   )
 
   /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
-  function begin(what: 'faces' | 'lettering', region: string | null, hide: boolean) {
+  function begin(what: 'faces' | 'lettering' | 'people', region: string | null, hide: boolean) {
     const shot = bench.shot
     if (!shot) return
     const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
@@ -45,8 +45,8 @@ export const useFound = defineStore('found', () => {
       })
   }
 
-  function search() {
-    const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+  function search(of = part.value?.id) {
+    const [project, shot] = [bench.id, bench.shot?.id]
     if (!project || !shot || !of) return
     const asked = { params: { path: { project } }, body: { shot, part: of } }
     void attempt(async () => void (await content(api.POST('/api/projects/{project}/found/search', asked))))

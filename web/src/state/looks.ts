@@ -6,7 +6,8 @@ import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
 import { useBench } from './bench'
-import { pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
+import { useFound } from './found'
+import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
 import { attempt, say } from './say'
 import { useShelf } from './shelf'
 
@@ -15,6 +16,7 @@ export const SIDES: Side[] = ['inside', 'outside']
 
 export const useLooks = defineStore('looks', () => {
   const bench = useBench()
+  const found = useFound()
   const shelf = useShelf()
   const copied = useStorage<Look[]>('cravo.looks', [])
   const open = ref<string | null>(null) // the look whose settings are shown
@@ -176,6 +178,8 @@ export const useLooks = defineStore('looks', () => {
     if (!well) return
     const fresh = bench.shot?.regions.find((one) => !known.has(one.id))
     if (fresh) bench.select(fresh.id)
+    const sought = fresh?.parts.find((part) => part.kind === 'faces' || part.kind === 'lettering')
+    if (sought) found.search(sought.id)
     const motion = bench.shot?.motions.find((one) => !motions.has(one.id))
     if (motion) bench.follow({ motion: motion.id }, 'both')
     if (recipe.after) guide.value = recipe
@@ -243,7 +247,3 @@ export function outlineOf(look: Look, which: LookSetting): Outline {
 /** The value of a numeric setting, or the points of a curve, on a frame. */
 export const valueOf = (look: Look, which: LookSetting, frame: number) => valueAt(numberOf(look, which), frame)
 export const curveOf = (look: Look, which: LookSetting, frame: number) => pointsAt(outlineOf(look, which), frame)
-
-function newId(): string {
-  return crypto.randomUUID().replaceAll('-', '').slice(0, 12)
-}

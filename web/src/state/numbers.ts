@@ -152,3 +152,8 @@ export function framesPerSecond(rate: string): number {
   const [over, under] = rate.split('/').map(Number)
   return over / (under || 1)
 }
+
+/** The id of something new in the document. */
+export function newId(): string {
+  return crypto.randomUUID().replaceAll('-', '').slice(0, 12)
+}

@@ -13,7 +13,7 @@ from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, sort_of, view_of
-from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, marked, reach
+from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, anchors_of, marked, reach
 from cravo.core.cutout.masks import connected, enlarged, grey_of, grown, ramp, shrunk, softened
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.walk import Walk, pixels_of
@@ -58,7 +58,7 @@ class Leg:
 def legs(shot: Shot, part: CutOut, first: int, last: int) -> list[Leg]:
     """The ways that fill the frames first..last; raises CravoError where no stroke says what is to be cut out."""
     found, said = [], False
-    for anchor in part.keyed_frames():
+    for anchor in anchors_of(part):
         one = marked(shot, part, anchor)
         if not one.says_this:
             continue

@@ -96,14 +96,19 @@ class MattesAtHand:
         return self.at(key_at(shot, part, frame) or "", frame)
 
 
+def anchors_of(part: CutOut) -> list[int]:
+    """The frames that others go by: those with strokes; of everyone, who needs none, the first one."""
+    return part.keyed_frames() or ([part.span[0]] if part.sort == "everyone" else [])
+
+
 def anchor_of(part: CutOut, frame: int) -> int | None:
-    """The frame with strokes that a frame goes by: the nearest one, of two as near the earlier."""
-    return min(part.keyed_frames(), key=lambda at: (abs(at - frame), at), default=None)
+    """The anchor that a frame goes by: the nearest one, of two as near the earlier."""
+    return min(anchors_of(part), key=lambda at: (abs(at - frame), at), default=None)
 
 
 def reach(part: CutOut, anchor: int) -> tuple[int, int]:
     """The frames of the span that go by an anchor, first and last."""
-    anchors = part.keyed_frames()
+    anchors = anchors_of(part)
     at = anchors.index(anchor)
     first = part.span[0] if at == 0 else (anchors[at - 1] + anchor) // 2 + 1
     last = part.span[1] if at == len(anchors) - 1 else (anchor + anchors[at + 1]) // 2
@@ -112,30 +117,35 @@ def reach(part: CutOut, anchor: int) -> tuple[int, int]:
 
 @dataclass(frozen=True)
 class Marked:
-    """A frame with its strokes, and what was shown there when the first of them was drawn."""
+    """An anchor with its strokes, and what was shown there when the first of them was drawn."""
 
     frame: int
     strokes: tuple[Stroke, ...]
     base: Marked | None  # the strokes whose matte, carried to the frame, these ones correct
     key: str  # the name of what comes of it: exactly what affects it
+    everyone: bool = False
 
     @property
     def says_this(self) -> bool:
         """Whether anything says what is to be cut out."""
-        return any(stroke.include for stroke in self.strokes) or (self.base is not None and self.base.says_this)
+        return (
+            self.everyone
+            or any(stroke.include for stroke in self.strokes)
+            or (self.base is not None and self.base.says_this)
+        )
 
 
 def marked(shot: Shot, part: CutOut, frame: int) -> Marked:
-    """A frame that has strokes. Those drawn later on other frames say nothing about it."""
-    first = next(i for i, stroke in enumerate(part.strokes) if stroke.frame == frame)
+    """An anchor. Strokes drawn later on other frames say nothing about it."""
+    first = next((i for i, stroke in enumerate(part.strokes) if stroke.frame == frame), len(part.strokes))
     before = part.model_copy(update={"strokes": part.strokes[:first]})
-    shown = anchor_of(before, frame)
+    shown = anchor_of(before, frame) if before != part else None
     base = None if shown is None else marked(shot, before, shown)
     strokes = tuple(stroke for stroke in part.strokes if stroke.frame == frame)
     plain = [stroke.model_dump(exclude={"id"}) for stroke in strokes]
     settings = (part.sort, part.piece, part.fine, part.engine)
     name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "")
-    return Marked(frame, strokes, base, name)
+    return Marked(frame, strokes, base, name, everyone=part.sort == "everyone")
 
 
 def key(shot: Shot, part: CutOut, anchor: int) -> str:
@@ -145,7 +155,7 @@ def key(shot: Shot, part: CutOut, anchor: int) -> str:
 
 def keys(shot: Shot, part: CutOut) -> set[str]:
     """The names of all that a cut-out is made of."""
-    return {key(shot, part, anchor) for anchor in part.keyed_frames()} | set(part.locked.values())
+    return {key(shot, part, anchor) for anchor in anchors_of(part)} | set(part.locked.values())
 
 
 def key_at(shot: Shot, part: CutOut, frame: int) -> str | None:

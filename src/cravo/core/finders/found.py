@@ -78,14 +78,19 @@ def signs_key(shot: Shot, part: Lettering) -> str:
 
 def lines_of(part: Lettering, found: Sequence[SignTrack]) -> list[SignTrack]:
     """The lines that are covered: chosen, high enough, and saying what is asked for."""
-    words = [word.casefold() for word in part.words.replace(",", " ").split()]
     return [
         track
         for track in found
         if (part.choice == "all" or (str(track.number) in part.chosen) == (part.choice == "only"))
         and track.height >= part.smallest
-        and (not words or any(word in track.words.casefold() for word in words))
+        and says(part, track.words)
     ]
+
+
+def says(part: Lettering, words: str) -> bool:
+    """Whether words hold one of those that are asked for, if any are."""
+    asked = [word.casefold() for word in part.words.replace(",", " ").split()]
+    return not asked or any(word in words.casefold() for word in asked)
 
 
 def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> list[Shape]:

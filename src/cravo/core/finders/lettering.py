@@ -45,10 +45,10 @@ class Line:
         return min(float(np.linalg.norm(left)), float(np.linalg.norm(right)))
 
 
-def search_lines(picture: Pixels) -> list[Line]:
-    """The lines of text of a picture (RGB). Raises MissingModel."""
+def search_lines(picture: Pixels, sure: float = SURE, finer: float = 1.0) -> list[Line]:
+    """The lines of text of a picture (RGB) that are sure enough, looked for in `finer` times the pixels. Raises MissingModel."""
     height, width = picture.shape[:2]
-    scale = min(math.sqrt(SEARCHED / (width * height)), 1.0)
+    scale = min(math.sqrt(finer * SEARCHED / (width * height)), 1.0)
     wide, tall = (max(round(side * scale / 32), 1) * 32 for side in (width, height))
     view = cv2.resize(picture, (wide, tall), interpolation=cv2.INTER_AREA)[:, :, ::-1]
     values = (view.astype(np.float32) / 127.5 - 1).transpose(2, 0, 1)[None]
@@ -64,7 +64,7 @@ def search_lines(picture: Pixels) -> list[Line]:
         mask = np.zeros(marked.shape, np.uint8)
         cv2.fillPoly(mask, [contour], 1)
         line = Line(_tight(picture, _in_order(corners * back)), float(marked[mask > 0].mean()))
-        if line.sure >= SURE and line.height >= SMALLEST:
+        if line.sure >= sure and line.height >= SMALLEST:
             found.append(line)
     return sorted(found, key=lambda line: -line.sure)
 

@@ -21,6 +21,7 @@ from cravo.core.motion.track import Track
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
 FrameState = Literal["set", "sure", "guess", "empty"]
 CROSSES = 0.3  # overlap of two faces
+LONG = 50  # frames of a guess after which it cannot become riskier
 _ORDER: tuple[FrameState, ...] = ("set", "sure", "guess", "empty")
 
 
@@ -33,13 +34,14 @@ class Run(BaseModel):
 
 
 class Doubt(BaseModel):
-    """Frames Cravo is not sure about; `frame` is the worst of them."""
+    """Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there."""
 
     region: str
     frame: int
     first: int
     last: int
     reason: str
+    risk: float = 0.5
 
 
 def runs(
@@ -99,6 +101,7 @@ def doubts(
                     first=first,
                     last=last,
                     reason=f"Little to follow here: {sure} % of the points agree.",
+                    risk=1 - track.samples[worst].confidence,
                 )
             )
         bridged = [frame for frame, sample in sorted(track.samples.items()) if sample.state == "bridged"]
@@ -121,6 +124,7 @@ def doubts(
                         first=frame,
                         last=frame,
                         reason="Lost here. Beyond this frame the shape stays where it was last seen.",
+                        risk=0.9,
                     )
                 )
     return sorted(found, key=lambda doubt: doubt.frame)
@@ -136,8 +140,16 @@ def open_points(
         # Of a guess that is a doubt already it is known why.
         if run.state == "empty" or (run.state == "guess" and not known.issuperset(range(run.first, run.last + 1))):
             what = "Nothing covers this." if run.state == "empty" else "A guess: neither followed nor set by hand."
-            found.append(Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what))
+            risk = 1.0 if run.state == "empty" else 0.7
+            found.append(
+                Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what, risk=risk)
+            )
     return sorted(found, key=lambda point: point.first)
+
+
+def frames_by_state(found: list[Run]) -> dict[FrameState, int]:
+    """On how many frames a region is in which state."""
+    return {state: sum(run.last - run.first + 1 for run in found if run.state == state) for state in _ORDER}
 
 
 def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int, Mark]) -> list[Doubt]:
@@ -152,8 +164,15 @@ def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int
     for first, last in stretches(weak):
         worst = min(range(first, last + 1), key=lambda f: marks[f].confidence)
         reason = " ".join(marks[worst].reasons)
-        found.append(Doubt(region=region.id, frame=worst, first=first, last=last, reason=reason))
+        risk = 1 - marks[worst].confidence
+        found.append(Doubt(region=region.id, frame=worst, first=first, last=last, reason=reason, risk=risk))
     return found
+
+
+def _guessed(region: Region, first: int, last: int, reason: str) -> Doubt:
+    """A stretch that is guessed: the longer, the more may have happened."""
+    risk = 0.4 + 0.4 * min((last - first + 1) / LONG, 1)
+    return Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason, risk=risk)
 
 
 def _teller(
@@ -175,12 +194,13 @@ def _face_doubts(region: Region, part: Faces, found: Sequence[FaceTrack]) -> lis
     for name, seen in every.items():
         for first, last in stretches(f for f, one in seen.items() if one.how == "guessed"):
             reason = f"Face {name} is not seen here: it goes on as it went, or between where it was seen."
-            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+            points.append(_guessed(region, first, last, reason))
     for (name, one), (other, two) in combinations(every.items(), 2):
         close = [f for f in one if f in two and overlap(one[f].oval, two[f].oval) > CROSSES]
         for first, last in stretches(close):
             reason = f"Faces {name} and {other} cross here: they may have been taken for each other."
-            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+            middle = (first + last) // 2
+            points.append(Doubt(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.6))
     return points
 
 
@@ -190,7 +210,7 @@ def _line_doubts(region: Region, lines: list[SignTrack]) -> list[Doubt]:
     for track in lines:
         for first, last in stretches(f for f, one in track.seen.items() if one.how == "guessed"):
             reason = f"Line {track.number} ({track.words}) is not followed here: it stays where it was."
-            points.append(Doubt(region=region.id, frame=(first + last) // 2, first=first, last=last, reason=reason))
+            points.append(_guessed(region, first, last, reason))
     return points
 
 

@@ -9,52 +9,25 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
 
-from cravo.core.document import Faces, Look, Region, Shot
-from cravo.core.finders.faces import Face, Oval, Pixels, overlap, search
+from cravo.core.document import Faces, Shot
+from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.found import FoundFaces, chosen, people
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
-from cravo.core.footage.facts import Facts
-from cravo.core.keyframes import value_at
-from cravo.core.looks import values_at
-from cravo.core.stack.plan import Plan
+from cravo.core.proof.cover import COVERED, Cover, Gap, Place
+from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 
-HIDING = ("pixelate", "blur", "colour", "bar", "sticker")
-STRONG = 0.95  # strength from which on a look hides
-COVERED = 0.95  # share of a face's oval
 HEART = 0.85  # of a found face: its border is not exact
 AGAIN = Wanted(sure=0.35, smallest=8, often=3, seldom=9, twice=True)
-CELLS = 8.0  # cells across a face, above which it may be recognised
-SOFT = 0.12  # of a face's width, deviation of a blur below which it may be
 BELIEVED = 0.5  # sureness from which on a find of the second search counts
-STILL = 0.8  # and from which on a face of the result counts as still there: cells on a body look a little like one
 MOSTLY = 0.6  # sureness that the finds of a track must have on average
-ACROSS = 960  # pixels at which it is checked whether faces are covered
 GRID = 13  # points across an oval at which it is asked whether it is covered
+NOTED = 5  # frames of a gap from one place that is noted to the next
 
-Cover = Callable[[int], NDArray[np.float32]]
 Progress = Callable[[int, int], None]
-
-
-class Gap(BaseModel):
-    """Neighbouring frames on which a face is not covered: the worst of them, where, and how much of it is covered."""
-
-    first: int
-    last: int
-    frame: int
-    face: tuple[float, float, float, float]
-    covered: float
-    person: str | None = None
-
-
-class Left(BaseModel):
-    """What could still be recognised, in words, and on which frame."""
-
-    frame: int
-    reason: str
 
 
 @dataclass(frozen=True)
@@ -65,26 +38,7 @@ class Checked:
     frames: int  # on which a face is, summed over people
     gaps: list[Gap]
     by_choice: int  # faces left open because their owners were not chosen
-
-
-def hides(region: Region, frame: int) -> bool:
-    """Whether a region hides what it covers."""
-    return region.on and any(
-        look.on and look.kind in HIDING and value_at(look.strength, frame) >= STRONG for look in region.inside
-    )
-
-
-def covering(shot: Shot, matte: Callable[[Region, int], NDArray[np.float32]], shape: tuple[int, int]) -> Cover:
-    """How far each pixel is hidden, 0..1, (height, width); `matte` gives what a region covers on a frame."""
-
-    def at(frame: int) -> NDArray[np.float32]:
-        total = np.zeros(shape, np.float32)
-        for region in shot.regions:
-            if hides(region, frame):
-                np.maximum(total, matte(region, frame), out=total)
-        return total
-
-    return at
+    hidden: list[int]  # frames on which a face is that must be covered
 
 
 def search_again(
@@ -92,14 +46,6 @@ def search_again(
 ) -> list[FaceTrack]:
     """The faces of the source by a second search."""
     return find(pictures, shot.first, shot.last, AGAIN, progress)
-
-
-def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
-    """How far a shot's pixels are hidden by the regions of a plan, at a size that is enough to tell."""
-    scale = min(ACROSS / facts.width, 1.0)
-    width, height = round(facts.width * scale), round(facts.height * scale)
-    whole = lambda region, frame: plan.matte(shot, region, frame, width, height).whole(width, height)  # noqa: E731
-    return covering(shot, whole, (height, width))
 
 
 def check_source(
@@ -114,7 +60,7 @@ def check_source(
         for name, seen in people(part, faces.tracks(shot, part) or ()).items()
     ]
     bare: list[tuple[int, Oval, float, str | None, int]] = []
-    by_choice, frames = set(), 0
+    by_choice, frames, hidden = set(), 0, set()
     believed = [_believed(track) for track in tracks]
     for frame in range(shot.first, shot.last + 1):
         here = [(k, track.seen[frame]) for k, track in enumerate(tracks) if frame in believed[k]]
@@ -128,46 +74,29 @@ def check_source(
                 continue
             frames += 1
             if share >= COVERED:
+                hidden.add(frame)
                 continue
             name, is_chosen = _owner(known, frame, seen.oval)
             if name is not None and not is_chosen:
                 by_choice.add(name)
             else:
+                hidden.add(frame)
                 bare.append((frame, seen.oval, share, name, k))
-    return Checked(sum(bool(one) for one in believed), frames, _gaps(bare), len(by_choice))
+    return Checked(sum(bool(one) for one in believed), frames, _gaps(bare), len(by_choice), sorted(hidden))
 
 
-def check_result(pictures: Iterator[tuple[int, Pixels]], cover: Cover) -> list[Left]:
-    """Faces that are still found where something is hidden, on some of the result's frames."""
-    found = []
-    for frame, picture in pictures:
-        matte = cover(frame)
-        size = picture.shape[1], picture.shape[0]
-        for face in _surely(search(picture, 0.5)):
-            if (covered_share(matte, face.oval, size) or 0) > 0.5:
-                found.append(Left(frame=frame, reason="A face is still found where it is hidden."))
-    return found
+def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> bool:
+    """Whether a face that is found on a written picture, where something is hidden, is still the one of the source.
 
-
-def check_looks(region: Region, widest: float) -> list[Left]:
-    """Whether a region's looks hide a face of that width for good."""
-    found = []
-    for look in region.inside:
-        if look.on and look.kind in HIDING:
-            found += [Left(frame=0, reason=reason) for reason in _weak(look, widest)]
-    return found
-
-
-def _weak(look: Look, widest: float) -> Iterator[str]:
-    values = values_at(look, 0)
-    if look.kind == "pixelate":
-        across = values["across"] if values["measured"] == "across the region" else widest / values["cell"]
-        if across > CELLS:
-            yield f"{across:.0f} cells across a face: more than {CELLS:.0f} may be recognised."
-        if values["anchor"] == "picture":
-            yield "Cells that stand still while a face moves can be averaged over time: let them move with the region."
-    if look.kind == "blur" and values["radius"] < SOFT * widest:
-        yield f"A blur of {values['radius']:.0f} pixels on a face {widest:.0f} wide may be recognised, or undone."
+    That a head is found says little, as cells on a body are like one; what tells people apart must be there as well.
+    """
+    size = written.shape[1], written.shape[0]
+    for face in search(written, 0.5):
+        if face.sure >= BELIEVED and (covered_share(matte, face.oval, size) or 0) > 0.5:
+            shown, meant = (upright(cv2.cvtColor(one, cv2.COLOR_RGB2GRAY), face.oval) for one in (written, source))
+            if alike(shown, meant) > BROUGHT_BACK:
+                return True
+    return False
 
 
 def covered_share(matte: NDArray[np.float32], oval: Oval, size: tuple[int, int]) -> float | None:
@@ -195,10 +124,6 @@ def _believed(track: FaceTrack) -> set[int]:
     return {frame for frame, seen in track.seen.items() if frame in near and seen.how in ("found", "followed")}
 
 
-def _surely(found: list[Face]) -> list[Face]:
-    return [face for face in found if face.sure >= STILL]
-
-
 def _owner(known: list[tuple[str, dict[int, Seen], bool]], frame: int, oval: Oval) -> tuple[str | None, bool]:
     """The track that a face belongs to, and whether it is to be covered."""
     best, name, is_chosen = 0.2, None, True
@@ -215,11 +140,13 @@ def _gaps(bare: list[tuple[int, Oval, float, str | None, int]]) -> list[Gap]:
     for frame, oval, share, name, k in bare:
         gap = open_.get(k)
         if gap is None or frame > gap.last + 1:
-            gap = open_[k] = Gap(
-                first=frame, last=frame, frame=frame, face=oval.numbers()[:4], covered=share, person=name
-            )
+            gap = open_[k] = Gap(first=frame, last=frame, frame=frame, places=[], covered=share, name=name)
             found.append(gap)
         gap.last = frame
+        gap.places.append(Place(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll))
         if share < gap.covered:
-            gap.frame, gap.face, gap.covered = frame, oval.numbers()[:4], share
+            gap.frame, gap.covered = frame, share
+    for gap in found:
+        told = (gap.frame, gap.last)
+        gap.places = [one for one in gap.places if (one.frame - gap.first) % NOTED == 0 or one.frame in told]
     return sorted(found, key=lambda gap: gap.first)

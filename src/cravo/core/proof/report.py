@@ -1,74 +1,60 @@
-"""The report of a check: what was hidden, how, and what is open. It holds no picture."""
+"""The report of a proof: what was checked, how it is hidden, what is open and what somebody found right. It holds no picture."""
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from html import escape
+from pathlib import Path
 
 from pydantic import BaseModel
 
-from cravo.core.finders.tracks import FaceTrack
-from cravo.core.footage.facts import Facts
-from cravo.core.proof.faces import Checked, Gap, Left
+from cravo.core.document import Accepted, CutOut, Faces, Lettering, Project, Region
+from cravo.core.looks import kind_of, values_at
+from cravo.core.proof.cover import meant_to_hide
+from cravo.core.proof.piece import Proof
 
 
-class Person(BaseModel):
-    """A face that was found, and on how many frames it is guessed at."""
+class FileSeen(BaseModel):
+    """A file by its name and what is in it."""
 
-    number: int
-    width: float
-    first: int
-    last: int
-    frames: int
-    guessed: int
+    name: str
+    sha256: str
+
+
+class Hidden(BaseModel):
+    """A region that hides something: of what, in which shot, and by which looks with which settings."""
+
+    shot: str
+    region: str
+    parts: list[str]
+    looks: list[str]
 
 
 class Report(BaseModel):
-    """What was checked, with what it was done, and what is open."""
+    """Everything that somebody needs who has to answer for a piece."""
 
     made: datetime
-    source: str
-    result: str
-    source_sha256: str
-    result_sha256: str
-    hidden: list[str]
-    looks: str
-    people: list[Person]
-    searched_again: int
-    face_frames: int
-    left_open_by_choice: int
-    gaps: list[Gap]
-    left: list[Left]
-    metadata: list[str]
+    piece: str
+    sources: list[FileSeen]
+    result: FileSeen | None
+    hidden: list[Hidden]
+    proof: Proof
+    accepted: list[Accepted]
     clean: bool
 
     @classmethod
-    def of(
-        cls,
-        source: str,
-        result: str,
-        source_sha256: str,
-        result_sha256: str,
-        hidden: list[str],
-        looks: str,
-        tracks: list[FaceTrack],
-        checked: Checked,
-        left: list[Left],
-        facts: Facts,
-    ) -> Report:
-        people = [
-            Person(
-                number=track.number, width=round(track.width, 1), first=track.first, last=track.last,
-                frames=len(track.seen), guessed=sum(seen.how == "guessed" for seen in track.seen.values()),
-            )
-            for track in tracks
-        ]  # fmt: skip
-        metadata = list(facts.warnings)
+    def of(cls, project: Project, proof: Proof, sources: list[FileSeen], result: FileSeen | None) -> Report:
+        hidden = [
+            Hidden(shot=shot.name, region=region.name, parts=_parts(region), looks=_looks(region))
+            for shot in project.shots()
+            for region in shot.regions
+            if meant_to_hide(region)
+        ]
         return cls(
-            made=datetime.now(UTC), source=source, result=result, source_sha256=source_sha256,
-            result_sha256=result_sha256, hidden=hidden, looks=looks, people=people, searched_again=checked.people,
-            face_frames=checked.frames, left_open_by_choice=checked.by_choice, gaps=checked.gaps, left=left,
-            metadata=metadata, clean=not checked.gaps and not left,
+            made=datetime.now(UTC), piece=project.name, sources=sources, result=result, hidden=hidden, proof=proof,
+            accepted=project.accepted, clean=proof.clean,
         )  # fmt: skip
 
     def to_json(self) -> str:
@@ -76,46 +62,95 @@ class Report(BaseModel):
 
     def to_html(self) -> str:
         """A page that stands by itself."""
-        verdict = "No face is open." if self.clean else f"{len(self.gaps)} gaps and {len(self.left)} remarks are open."
-        gaps = _table(
-            ("frames", "worst", "covered", "where"),
-            [
-                (f"{gap.first} to {gap.last}", str(gap.frame), f"{gap.covered:.0%}",
-                 f"{gap.face[0]:.0f}, {gap.face[1]:.0f}, {2 * gap.face[2]:.0f} wide")
-                for gap in self.gaps
-            ],
-        )  # fmt: skip
-        people = _table(
-            ("face", "widest", "frames", "guessed at"),
-            [
-                (str(one.number), f"{one.width:.0f} px", f"{one.first} to {one.last}", str(one.guessed))
-                for one in self.people
-            ],
-        )
-        left = _table(("frame", "what"), [(str(one.frame), one.reason) for one in self.left])
-        facts = _table(
-            ("", ""),
-            [
-                ("Source", f"{self.source}, SHA-256 {self.source_sha256}"),
-                ("Result", f"{self.result}, SHA-256 {self.result_sha256}"),
-                ("Hidden", f"{', '.join(self.hidden)}, with {self.looks}"),
-                ("Made", self.made.strftime("%Y-%m-%d %H:%M UTC")),
-                ("Second search", f"{self.searched_again} people on {self.face_frames} frames, counted one by one"),
-                ("Left open by choice", str(self.left_open_by_choice)),
-            ],
-        )
+        proof = self.proof
+        facts = [("Piece", self.piece), *(("Source", f"{one.name}, SHA-256 {one.sha256}") for one in self.sources)]
+        checked = "not checked" if self.result is None else f"{self.result.name}, SHA-256 {self.result.sha256}"
+        facts += [
+            ("Result", checked),
+            ("Made", self.made.strftime("%Y-%m-%d %H:%M UTC")),
+            (
+                "Second search",
+                f"{proof.found_again} people, {proof.faces} faces and {proof.lines} lines, frame by frame",
+            ),
+            ("Left open by choice", str(proof.left_open)),
+        ]
+        gaps = [
+            ("Face" if gap.what == "face" else "Line", gap.name or "not found before", _frames(gap.first, gap.last),
+             str(gap.frame), f"{gap.covered:.0%}", f"{gap.place.x:.0f}, {gap.place.y:.0f}, {2 * gap.place.rx:.0f} wide")
+            for gap in proof.gaps
+        ]  # fmt: skip
+        hidden = [(one.shot, one.region, ", ".join(one.parts), "; ".join(one.looks)) for one in self.hidden]
+        people = [
+            (one.name, f"{one.width:.0f} px", _frames(one.first, one.last), "covered" if one.covered else "open by choice",
+             str(one.found), str(one.guessed), str(one.by_hand), str(one.bare))
+            for one in proof.people
+        ]  # fmt: skip
+        seen = [(one.reason, _frames(one.first, one.last), one.who or "not said", one.when) for one in self.accepted]
+        verdict = "Nothing is open." if self.clean else _count(len(proof.gaps), len(proof.remarks))
         return (
             "<!doctype html><html lang=en><meta charset=utf-8><title>Proof</title>"
-            "<style>body{font:15px sans-serif;max-width:60em;margin:2em auto;padding:0 1em}"
-            "td,th{text-align:left;padding:.2em 1em .2em 0;vertical-align:top}</style>"
-            f"<h1>Proof of {escape(self.result)}</h1><p><strong>{verdict}</strong></p>{facts}"
-            f"<h2>Gaps</h2>{gaps}<h2>What may still be recognised</h2>{left}<h2>Faces found</h2>{people}</html>\n"
+            "<style>body{font:15px sans-serif;max-width:64em;margin:2em auto;padding:0 1em}"
+            "td,th{text-align:left;padding:.2em 1em .2em 0;vertical-align:top;overflow-wrap:anywhere}</style>"
+            f"<h1>Proof of {escape(self.piece)}</h1><p><strong>{verdict}</strong></p>{_table((), facts)}"
+            f"<h2>Open</h2>{_table(('', 'which', 'frames', 'worst', 'covered', 'where'), gaps)}"
+            f"<h2>What could still tell</h2>{_table((), [(one.reason,) for one in proof.remarks])}"
+            f"<h2>How it is hidden</h2>{_table(('shot', 'region', 'of', 'looks'), hidden)}"
+            "<h2>Faces</h2>"
+            f"{_table(('face', 'widest', 'frames', '', 'seen on', 'guessed on', 'by hand on', 'bare on'), people)}"
+            f"<h2>Looked at and found right</h2>{_table(('what', 'frames', 'by', 'when'), seen)}</html>\n"
         )
 
 
-def _table(head: tuple[str, ...], lines: list[tuple[str, ...]]) -> str:
+def file_seen(path: Path, name: str) -> FileSeen:
+    with path.open("rb") as file:
+        return FileSeen(name=name, sha256=hashlib.file_digest(file, "sha256").hexdigest())
+
+
+def _count(gaps: int, remarks: int) -> str:
+    said = [
+        f"{count} {what if count == 1 else what + 's'}" for count, what in ((gaps, "gap"), (remarks, "remark")) if count
+    ]
+    return f"Open: {' and '.join(said)}."
+
+
+def _frames(first: int, last: int) -> str:
+    return str(first) if first == last else f"{first} to {last}"
+
+
+def _parts(region: Region) -> list[str]:
+    said = []
+    for part in region.parts:
+        if isinstance(part, Faces):
+            said.append(
+                f"faces ({part.choice}; sure from {part.sure:g}, smallest {part.smallest:g} px; the {part.covers},"
+                f" margin {part.margin:g} px)"
+            )
+        elif isinstance(part, Lettering):
+            words = f", with the words {part.words}" if part.words else ""
+            said.append(f"lettering ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)")
+        elif isinstance(part, CutOut):
+            said.append(f"cut-out ({part.sort})")
+        else:
+            said.append(part.kind)
+    return said
+
+
+def _looks(region: Region) -> list[str]:
+    said = []
+    for look in region.inside:
+        if look.on:
+            values = {name: value for name, value in values_at(look, 0).items() if isinstance(value, int | float | str)}
+            settings = ", ".join(
+                f"{name} {value:g}" if isinstance(value, int | float) else f"{name} {value}"
+                for name, value in values.items()
+            )
+            said.append(f"{kind_of(look).label}: {settings}" if settings else kind_of(look).label)
+    return said
+
+
+def _table(head: tuple[str, ...], lines: Sequence[tuple[str, ...]]) -> str:
     if not lines:
         return "<p>None.</p>"
-    top = "".join(f"<th>{escape(text)}</th>" for text in head) if any(head) else ""
+    top = f"<tr>{''.join(f'<th>{escape(text)}</th>' for text in head)}</tr>" if head else ""
     rows = "".join("<tr>" + "".join(f"<td>{escape(text)}</td>" for text in line) + "</tr>" for line in lines)
-    return f"<table><tr>{top}</tr>{rows}</table>"
+    return f"<table>{top}{rows}</table>"

@@ -19,10 +19,14 @@ Place = Literal["selected", "whole", "spot"]
 
 
 class RecipeRegion(Plain):
-    """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on."""
+    """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
+
+    Where no region is selected the recipe makes one of what it `finds` in the shot.
+    """
 
     place: Place = "selected"
     name: str = Field(default="Region", max_length=200)
+    finds: Literal["faces", "lettering"] | None = None
     parts: list[Shape] = []
     inside: list[Look] = []
     outside: list[Look] = []

@@ -10,7 +10,11 @@ from cravo.core.document import Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.reader import Samples, span
 from cravo.core.sound.voice import shifted
-from cravo.core.stack.plan import Media, length_of
+from cravo.core.stack.plan import Media, Medium, length_of
+
+FADE = 0.005  # seconds before and after a stretch, over which it comes and goes, so that nothing clicks
+TONE = 1000.0  # hertz of the tone that is laid over what was said
+TONE_LOUD = 0.1  # of full scale, -20 dB
 
 
 def has_sound(project: Project, media: Media) -> bool:
@@ -32,12 +36,34 @@ def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
         place = _sample(begin, project.rate)
         count = _sample(stop, project.rate) - place
         since = _source_time(shot, medium.facts.time_of(shot.first), begin, project.rate)
-        part = total[:, place - first : place - first + count]
-        if shot.voice:
-            part += shifted(medium.path, since, count / SOUND_RATE, shot.voice)
-        else:
-            part += span(medium.path, since, count / SOUND_RATE)
+        total[:, place - first : place - first + count] += heard(shot, medium, since, count)
     return np.clip(total, -1.0, 1.0)
+
+
+def heard(shot: Shot, medium: Medium, since: float, count: int) -> Samples:
+    """What a shot lets hear: `count` samples from `since` seconds on the clip's clock, (2, count)."""
+    out = _voice(shot, medium, since, count, shot.voice)
+    for one in shot.sounds:
+        begin = float(medium.facts.time_of(one.first)) - since
+        end = float(medium.facts.time_of(one.last) + 1 / medium.facts.rate) - since
+        low, high = (min(max(round(edge * SOUND_RATE), 0), count) for edge in (begin - FADE, end + FADE))
+        if low >= high:
+            continue
+        instead = np.zeros((2, high - low), np.float32)
+        if one.how == "tone":
+            instead += TONE_LOUD * np.sin(2 * np.pi * TONE * (since + np.arange(low, high) / SOUND_RATE))
+        if one.how == "voice":
+            instead += _voice(shot, medium, since + low / SOUND_RATE, high - low, one.voice)
+        at = np.arange(low, high) / SOUND_RATE
+        share = np.clip(np.minimum(at - begin, end - at) / FADE + 1, 0, 1).astype(np.float32)
+        out[:, low:high] += share * (instead - out[:, low:high])
+    return out
+
+
+def _voice(shot: Shot, medium: Medium, since: float, count: int, semitones: float) -> Samples:
+    if semitones:
+        return shifted(medium.path, since, count / SOUND_RATE, semitones, shot.throat)
+    return span(medium.path, since, count / SOUND_RATE)
 
 
 def _sample(frame: int, rate: Fraction) -> int:

@@ -72,9 +72,9 @@ class Plan:
         faces: FoundFaces = NO_FACES,
     ) -> None:
         self.project = project
-        self._media = media
-        self._tracks = tracks
-        self._mattes, self._faces = mattes, faces
+        self.media = media
+        self.tracks = tracks
+        self.mattes, self.faces = mattes, faces
         self._threads = threads
         self._readers: dict[Path, Reader] = {}
         self._seen: OrderedDict[tuple[Path, int, tuple[int, int]], Picture] = OrderedDict()
@@ -104,11 +104,11 @@ class Plan:
 
     def span(self, shot: Shot) -> range:
         """The frames of the piece that a shot fills."""
-        return range(shot.start, shot.start + length_of(shot, self._media(shot.medium).facts, self.project.rate))
+        return range(shot.start, shot.start + length_of(shot, self.media(shot.medium).facts, self.project.rate))
 
     def source_frame(self, shot: Shot, frame: int) -> int:
         """The source frame that a shot shows at a frame of the piece."""
-        return source_frame(shot, self._media(shot.medium).facts, self.project.rate, frame)
+        return source_frame(shot, self.media(shot.medium).facts, self.project.rate, frame)
 
     def piece_frame(self, shot: Shot, source_frame: int) -> int:
         """The first frame of the piece on which a shot shows a source frame or a later one."""
@@ -160,13 +160,13 @@ class Plan:
 
     def source(self, shot: Shot, source_frame: int, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
-        facts = self._media(shot.medium).facts
+        facts = self.media(shot.medium).facts
         wanted = _work_size(facts, size or (self.project.width, self.project.height))
         return self._sized(shot.medium, source_frame, wanted)
 
     def _sized(self, clip: str, source_frame: int, wanted: tuple[int, int]) -> Picture:
         """A frame of a medium at exactly a size; the last few are kept, for looks that compare with other frames."""
-        medium = self._media(clip)
+        medium = self.media(clip)
         path, facts = medium.path, medium.facts
         if medium.proxy and medium.proxy_facts and wanted[0] <= medium.proxy_facts.width:
             path, facts = medium.proxy, medium.proxy_facts
@@ -188,17 +188,17 @@ class Plan:
 
     def carrier(self, shot: Shot) -> Carrier:
         """What carries a shape of this shot from its motion's frame to another."""
-        return carrier_of(shot, self._tracks)
+        return carrier_of(shot, self.tracks)
 
     def matte(self, shot: Shot, region: Region, frame: int, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
-        pixel = self._media(shot.medium).facts.width / width
+        pixel = self.media(shot.medium).facts.width / width
         carrier = self.carrier(shot)
-        return region_matte(shot, region, frame, carrier, width, height, pixel, self._mattes, self.film, self._faces)
+        return region_matte(shot, region, frame, carrier, width, height, pixel, self.mattes, self.film, self.faces)
 
     def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
         """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
-        if not 0 <= frame < self._media(clip).facts.frames:
+        if not 0 <= frame < self.media(clip).facts.frames:
             return None
         picture = self._sized(clip, frame, size)
         low, high = (0, 255) if picture.colour.full_range else (16, 235)
@@ -239,9 +239,9 @@ class Plan:
         shapes: list[Shape] = []
         for part in region.parts:
             if isinstance(part, Faces):
-                shapes += covers(part, self._faces.tracks(shot, part) or (), frame)
+                shapes += covers(part, self.faces.tracks(shot, part) or (), frame)
             elif isinstance(part, Lettering):
-                shapes += covers_of_lines(part, self._faces.signs(shot, part) or (), frame)
+                shapes += covers_of_lines(part, self.faces.signs(shot, part) or (), frame)
         return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
 
     def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:
@@ -260,13 +260,13 @@ class Plan:
 
         return Site(
             box=Box(0, 0, picture.width, picture.height),
-            pixel=self._media(shot.medium).facts.width / picture.width,
+            pixel=self.media(shot.medium).facts.width / picture.width,
             frame=frame,
             place=None if first is None else carried(frame) @ matrix_of(first.pose_at(frame)),
             matte=self.matte(shot, region, frame, picture.width, picture.height),
             carried=carried,
             other=other,
-            path=lambda name: self._media(name).path,
+            path=lambda name: self.media(name).path,
         )
 
 

@@ -1,0 +1,112 @@
+"""What hides the pixels of a shot, and where it does not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from cravo.core.document import Look, Region, Shot
+from cravo.core.footage.facts import Facts
+from cravo.core.keyframes import value_at
+from cravo.core.stack.plan import Plan
+
+HIDING = ("pixelate", "blur", "colour", "sticker")
+MEANT = (*HIDING, "bar")  # a bar is meant to hide, and leaves most of a face open
+STRONG = 0.95  # strength from which on a look hides
+COVERED = 0.95  # share of what is to be hidden
+ACROSS = 960  # pixels at which it is checked whether it is
+
+Cover = Callable[[int], NDArray[np.float32]]
+
+
+class Place(BaseModel):
+    """Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees."""
+
+    frame: int
+    x: float
+    y: float
+    rx: float
+    ry: float
+    roll: float = 0
+
+
+class Gap(BaseModel):
+    """Neighbouring frames on which a face or a line is not covered: the worst of them, and how much of it is there.
+
+    `places` says where it is on some of the frames, the first and the last among them.
+    """
+
+    what: Literal["face", "line"] = "face"
+    first: int
+    last: int
+    frame: int
+    places: list[Place]
+    covered: float
+    name: str | None = None  # of the face or line as it was found; None where nobody found it before
+
+    @property
+    def place(self) -> Place:
+        """Where it is on the worst frame, or near it."""
+        return min(self.places, key=lambda one: abs(one.frame - self.frame))
+
+
+def may_hide(look: Look) -> bool:
+    return look.on and look.kind in HIDING
+
+
+def meant_to_hide(region: Region) -> bool:
+    """Whether somebody put a region there so that something is not recognised."""
+    return region.on and any(look.on and look.kind in MEANT for look in region.inside)
+
+
+def hides(region: Region, frame: int) -> bool:
+    """Whether a region hides what it covers."""
+    return region.on and any(may_hide(look) and value_at(look.strength, frame) >= STRONG for look in region.inside)
+
+
+def covering(shot: Shot, matte: Callable[[Region, int], NDArray[np.float32]], shape: tuple[int, int]) -> Cover:
+    """How far each pixel is hidden, 0..1, (height, width); `matte` gives what a region covers on a frame."""
+
+    def at(frame: int) -> NDArray[np.float32]:
+        total = np.zeros(shape, np.float32)
+        for region in shot.regions:
+            if hides(region, frame):
+                np.maximum(total, matte(region, frame), out=total)
+        return total
+
+    return at
+
+
+def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
+    """How far a shot's pixels are hidden by the regions of a plan, at a size that is enough to tell."""
+    scale = min(ACROSS / facts.width, 1.0)
+    width, height = round(facts.width * scale), round(facts.height * scale)
+    whole = lambda region, frame: plan.matte(shot, region, frame, width, height).whole(width, height)  # noqa: E731
+    return covering(shot, whole, (height, width))
+
+
+def cover_of_piece(plan: Plan) -> Cover:
+    """The same of a frame of the piece as an export shows it, of the uppermost shot."""
+    width = min(ACROSS, plan.project.width)
+    height = round(width * plan.project.height / plan.project.width)
+
+    def at(frame: int) -> NDArray[np.float32]:
+        whole = np.zeros((height, width), np.float32)
+        found = plan.shot_at(frame)
+        if found is None:
+            return whole
+        shot, source_frame = found
+        facts = plan.media(shot.medium).facts
+        scale = min(width / facts.width, height / facts.height)
+        wide, tall = min(round(facts.width * scale), width), min(round(facts.height * scale), height)
+        left, top = (width - wide) // 2, (height - tall) // 2
+        inner = whole[top : top + tall, left : left + wide]
+        matte = lambda region, frame: plan.matte(shot, region, frame, wide, tall).whole(wide, tall)  # noqa: E731
+        inner[:] = covering(shot, matte, (tall, wide))(source_frame)
+        return whole
+
+    return at

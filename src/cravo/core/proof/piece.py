@@ -1,0 +1,188 @@
+"""The proof of a piece: every shot that hides something is searched again, and so is the file that was written of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from pydantic import BaseModel
+
+from cravo.core.document import Faces, Lettering, Region, Shot
+from cravo.core.finders.found import chosen, people
+from cravo.core.finders.tracks import FaceTrack
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import rgb_ahead
+from cravo.core.proof.cover import Gap, cover_of, cover_of_piece, meant_to_hide
+from cravo.core.proof.faces import check_source, search_again, still_there
+from cravo.core.proof.file import tell_tales
+from cravo.core.proof.lettering import LinesAgain, check_lines
+from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
+from cravo.core.proof.sound import heard_as_it_is
+from cravo.core.stack.plan import Plan
+
+UNKNOWN_VOICE = -5.0  # semitones by which a voice is not recognised casually
+LOOKED_AT = 5  # frames of a result, of which one is searched again
+
+Progress = Callable[[int, int], None]
+
+
+class OpenPlace(Gap):
+    """A gap, its shot, and the frame of the piece on which it is worst."""
+
+    shot: str
+    piece_frame: int
+
+
+class Mend(BaseModel):
+    """What would do: settings of a look, or semitones by which the voices of the shot are moved."""
+
+    look: str | None = None
+    settings: dict[str, str | float] = {}
+    voice: float | None = None
+
+
+class Remark(BaseModel):
+    """What could still tell who somebody is, in words."""
+
+    reason: str
+    shot: str | None = None
+    region: str | None = None
+    piece_frame: int = 0
+    mend: Mend | None = None
+
+
+class Person(BaseModel):
+    """A face as it was found and put right, and on how many frames it is what; `bare` ones are open in spite of a choice."""
+
+    shot: str
+    region: str
+    name: str
+    width: float
+    first: int
+    last: int
+    covered: bool
+    found: int
+    guessed: int
+    by_hand: int
+    bare: int = 0
+
+
+class Proof(BaseModel):
+    """What a check found. `faces` counts faces of the second search, frame by frame."""
+
+    gaps: list[OpenPlace] = []
+    remarks: list[Remark] = []
+    people: list[Person] = []
+    found_again: int = 0
+    faces: int = 0
+    lines: int = 0
+    left_open: int = 0
+    shots: int = 0
+
+    @property
+    def clean(self) -> bool:
+        return not self.gaps and not self.remarks
+
+
+def prove(plan: Plan, progress: Progress) -> Proof:
+    """Search the sources of all that hides something, and look at how it is hidden; `progress` counts frames.
+
+    Raises MissingModel where the networks of the second search are not installed.
+    """
+    proof = Proof()
+    shots = [shot for shot in plan.project.shots() if any(map(meant_to_hide, shot.regions))]
+    total = sum(shot.last - shot.first + 1 for shot in shots)
+    before = 0
+    for shot in shots:
+        _prove_shot(proof, plan, shot, lambda done, _, since=before: progress(since + done, total))  # type: ignore[misc]
+        before += shot.last - shot.first + 1
+    proof.shots = len(shots)
+    return proof
+
+
+def prove_file(plan: Plan, path: Path, progress: Progress) -> list[Remark]:
+    """What a file that was written of a piece still shows of what is hidden, and what it carries beside."""
+    remarks = [Remark(reason=reason) for reason in tell_tales(path)]
+    facts, cover = probe(path), cover_of_piece(plan)
+    frames, size = range(0, min(facts.frames, plan.frames), LOOKED_AT), (facts.width, facts.height)
+    for frame, picture in rgb_ahead(path, facts, frames):
+        matte = cover(frame)
+        if matte.any() and still_there(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
+            remarks.append(
+                Remark(reason="In the file a face is still to be recognised where it is hidden.", piece_frame=frame)
+            )
+        progress(frame, plan.frames)
+    return remarks
+
+
+def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> None:
+    medium = plan.media(shot.medium)
+    size = medium.facts.width, medium.facts.height
+    regions = [region for region in shot.regions if meant_to_hide(region)]
+    lettering = [part for region in regions for part in region.parts if isinstance(part, Lettering)]
+    pictures = rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
+    lines = LinesAgain(shot.first, shot.last)
+    again = search_again(shot, lines.watching(pictures) if lettering else pictures, progress)
+    cover = cover_of(plan, shot, medium.facts)
+    checked = check_source(shot, again, size, cover, plan.faces)
+    gaps = checked.gaps
+    proof.found_again += checked.people
+    proof.faces += checked.frames
+    proof.lines += len(lines.found)
+    proof.left_open += checked.by_choice
+    for part in lettering:
+        bare, by_choice = check_lines(shot, part, lines.found, size, cover, plan.faces)
+        gaps = gaps + bare
+        proof.left_open += by_choice
+    proof.gaps += [
+        OpenPlace(**gap.model_dump(), shot=shot.id, piece_frame=plan.piece_frame(shot, gap.frame)) for gap in gaps
+    ]
+    proof.people += _people(plan, shot, regions, checked.gaps)
+    proof.remarks += _remarks(plan, shot, regions, again)
+    for first, last in heard_as_it_is(shot, checked.hidden) if medium.facts.sound else ():
+        reason = f"The sound of {shot.name} is heard as it is on frames {first} to {last}, where a face is hidden."
+        frame = plan.piece_frame(shot, first)
+        proof.remarks.append(Remark(reason=reason, shot=shot.id, piece_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
+
+
+def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> Iterator[Person]:
+    for region, part in _faces_of(regions):
+        for name, seen in people(part, plan.faces.tracks(shot, part) or ()).items():
+            hows = [one.how for one in seen.values()]
+            yield Person(
+                shot=shot.id, region=region.id, name=name, width=max(2 * one.oval.rx for one in seen.values()),
+                first=min(seen), last=max(seen), covered=chosen(part, name),
+                found=hows.count("found") + hows.count("followed"), guessed=hows.count("guessed"),
+                by_hand=hows.count("set"), bare=sum(gap.last - gap.first + 1 for gap in gaps if gap.name == name),
+            )  # fmt: skip
+
+
+def _faces_of(regions: list[Region]) -> Iterator[tuple[Region, Faces]]:
+    for region in regions:
+        for part in region.parts:
+            if isinstance(part, Faces):
+                yield region, part
+
+
+def _remarks(plan: Plan, shot: Shot, regions: list[Region], again: list[FaceTrack]) -> Iterator[Remark]:
+    """What the looks of regions hide too little of, for the widest face that is there."""
+    for region in regions:
+        faces = [part for part in region.parts if isinstance(part, Faces)]
+        if not faces:
+            continue
+        for part in faces:
+            if part.covers in ("eyes", "mouth"):
+                what = "eyes are" if part.covers == "eyes" else "mouth is"
+                reason = f"{region.name}: only the {what} covered. Nobody is unknown by that alone."
+                yield _remark(plan, shot, region, reason)
+        widest = max((track.width for part in faces for track in plan.faces.tracks(shot, part) or again), default=0.0)
+        weak = list(weak_looks(region, widest))
+        known = {one.look.id for one in weak}
+        for one in [*weak, *(one for one in attacked_looks(plan, shot, region) if one.look.id not in known)]:
+            yield _remark(plan, shot, region, f"{region.name}: {one.reason}", one)
+
+
+def _remark(plan: Plan, shot: Shot, region: Region, reason: str, weak: Weak | None = None) -> Remark:
+    mend = None if weak is None else Mend(look=weak.look.id, settings=dict(weak.mended))
+    frame = plan.piece_frame(shot, shot.first)
+    return Remark(reason=reason, shot=shot.id, region=region.id, piece_frame=frame, mend=mend)

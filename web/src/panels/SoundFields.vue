@@ -1,0 +1,134 @@
+<script setup lang="ts">
+// What a shot lets hear: its sound as a whole, and stretches of it that are silent, toned over, or in another voice.
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+import type { Shot, SoundSpan } from '../api/types'
+import NumberField from '../parts/NumberField.vue'
+import { useBench } from '../state/bench'
+import { newId } from '../state/numbers'
+
+const bench = useBench()
+const shot = computed(() => bench.shot!)
+const spans = computed(() => [...shot.value.sounds].sort((one, other) => one.first - other.first))
+const HOWS: { value: SoundSpan['how']; label: string }[] = [
+  { value: 'mute', label: 'silent' },
+  { value: 'tone', label: 'a tone' },
+  { value: 'voice', label: 'voice' },
+]
+
+function change(label: string, what: (one: Shot) => void) {
+  const id = shot.value.id
+  void bench.edit(label, (document) => {
+    for (const layer of document.layers) for (const one of layer.items) if (one.id === id) what(one)
+  })
+}
+
+function changeSpan(label: string, id: string, what: (one: SoundSpan) => void) {
+  change(label, (one) => one.sounds.forEach((each) => each.id === id && what(each)))
+}
+
+/** A second from the playhead on. */
+function add() {
+  const first = bench.sourceFrame
+  const last = Math.min(first + Math.round(bench.rate) - 1, shot.value.last)
+  const id = newId()
+  change('Silence a stretch', (one) => one.sounds.push({ id, first, last, how: 'mute', voice: -5 }))
+}
+</script>
+
+<template>
+  <NCheckbox
+    :checked="shot.sound"
+    @update:checked="(on: boolean) => change(on ? 'Sound on' : 'Sound off', (one) => (one.sound = on))"
+    >Its sound is heard</NCheckbox
+  >
+  <template v-if="shot.sound">
+    <NumberField
+      label="Voice higher or lower"
+      unit="semitones"
+      :value="shot.voice"
+      :low="-12"
+      :high="12"
+      :digits="1"
+      :reset="0"
+      title="Five lower is not recognised casually; the length stays"
+      @set="(to) => change('Voice higher or lower', (one) => (one.voice = to))"
+    />
+    <NCheckbox
+      size="small"
+      :checked="shot.throat"
+      title="Sounds more natural, and is easier to recognise"
+      @update:checked="(on: boolean) => change('Resonances of the throat', (one) => (one.throat = on))"
+      >Keep the resonances of the throat</NCheckbox
+    >
+    <ul v-if="spans.length" class="spans" aria-label="Stretches of sound">
+      <li v-for="(one, index) in spans" :key="one.id">
+        <NumberField
+          tight
+          label="From"
+          :name="`First frame of stretch ${index + 1}`"
+          :value="one.first"
+          :low="shot.first"
+          :high="one.last"
+          @set="(to) => changeSpan('Move a stretch', one.id, (each) => (each.first = to))"
+        />
+        <NumberField
+          tight
+          label="To"
+          :name="`Last frame of stretch ${index + 1}`"
+          :value="one.last"
+          :low="one.first"
+          :high="shot.last"
+          @set="(to) => changeSpan('Move a stretch', one.id, (each) => (each.last = to))"
+        />
+        <NSelect
+          size="tiny"
+          :value="one.how"
+          :options="HOWS"
+          :aria-label="`What is heard in stretch ${index + 1}`"
+          @update:value="(to: SoundSpan['how']) => changeSpan('Change a stretch', one.id, (each) => (each.how = to))"
+        />
+        <NumberField
+          v-if="one.how === 'voice'"
+          tight
+          label="Semitones"
+          :name="`Semitones of stretch ${index + 1}`"
+          :value="one.voice"
+          :low="-12"
+          :high="12"
+          :digits="1"
+          @set="(to) => changeSpan('Voice of a stretch', one.id, (each) => (each.voice = to))"
+        />
+        <span v-else></span>
+        <button
+          class="plainbutton"
+          type="button"
+          :aria-label="`Delete stretch ${index + 1}`"
+          @click="change('Delete a stretch', (all) => (all.sounds = all.sounds.filter((each) => each.id !== one.id)))"
+        >
+          Delete
+        </button>
+      </li>
+    </ul>
+    <NButton
+      size="tiny"
+      dashed
+      title="A second from the playhead on: silent, toned over, or in another voice"
+      @click="add"
+      >+ Stretch from here</NButton
+    >
+  </template>
+</template>
+
+<style scoped>
+.spans {
+  display: grid;
+  gap: 6px;
+}
+.spans li {
+  display: grid;
+  grid-template-columns: 52px 52px 78px 1fr auto;
+  align-items: end;
+  gap: 6px;
+}
+</style>

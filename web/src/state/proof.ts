@@ -1,0 +1,129 @@
+// The check before export: what is open, what could still tell, what is in doubt, and mending it.
+import { useStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+import { api, content } from '../api/client'
+import { listen } from '../api/news'
+import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
+import { useBench } from './bench'
+import { attempt } from './say'
+import { useWork } from './work'
+
+const MEANT_TO_HIDE = ['pixelate', 'blur', 'colour', 'bar', 'sticker']
+
+export const useProof = defineStore('proof', () => {
+  const bench = useBench()
+  const work = useWork()
+  const points = ref<OpenPoint[] | null>(null) // null before they are known
+  const regions = ref<RegionCoverage[]>([])
+  const last = ref<ProofInfo | null>(null)
+  const who = useStorage('cravo.who', '') // signs what was found right
+  const project = computed(() => bench.id)
+  const running = computed(() => work.running.find((one) => one.kind === 'proof' && one.project === project.value))
+  const found = computed(() => last.value?.proof ?? null)
+  const shots = computed(() => (bench.document?.layers ?? []).flatMap((layer) => layer.items))
+
+  /** Whether anything in the piece is meant to hide something. */
+  const hiding = computed(() =>
+    shots.value.some((shot) =>
+      shot.regions.some((one) => one.on && one.inside.some((look) => look.on && MEANT_TO_HIDE.includes(look.kind))),
+    ),
+  )
+  /** What stands against an export, in words; null where nothing does. */
+  const against = computed(() => {
+    if (!hiding.value) return null
+    if (!last.value) return 'What is hidden here was not checked yet.'
+    if (last.value.stale) return 'The project was changed since it was checked.'
+    const { gaps, remarks } = last.value.proof
+    const said = [
+      ...(gaps.length ? [gaps.length === 1 ? 'one place is open' : `${gaps.length} places are open`] : []),
+      ...(remarks.length
+        ? [remarks.length === 1 ? 'one thing could still tell' : `${remarks.length} things could still tell`]
+        : []),
+    ]
+    return said.length ? `The check found: ${said.join(', ')}.` : null
+  })
+
+  listen((news) => {
+    const own = news.kind === 'work' && news.work?.project === project.value && news.work?.state === 'done'
+    if (news.kind === 'back' || own || (news.kind === 'project' && news.id === project.value)) void load()
+  })
+  watch(project, () => {
+    points.value = last.value = null
+    regions.value = []
+  })
+
+  async function load() {
+    const which = project.value
+    if (!which) return
+    const path = { params: { path: { project: which } } }
+    await attempt(async () => {
+      const [open, states, proof] = await Promise.all([
+        content(api.GET('/api/projects/{project}/check', path)),
+        content(api.GET('/api/projects/{project}/coverage', path)),
+        api.GET('/api/projects/{project}/proof', path),
+      ])
+      if (which !== project.value) return
+      points.value = open
+      regions.value = states
+      last.value = proof.data ?? null
+    })
+  }
+
+  /** Check the piece, and a file that was exported of it. */
+  function check(file: string | null) {
+    if (!project.value) return
+    const asked = { params: { path: { project: project.value } }, body: { export: file } }
+    return attempt(async () => void (await content(api.POST('/api/projects/{project}/proof', asked))))
+  }
+
+  function accept(point: OpenPoint) {
+    const { region, first, last, reason } = point
+    return bench.edit('Seen, it is right', (document) => {
+      const when = new Date().toISOString().slice(0, 19)
+      document.accepted = [...(document.accepted ?? []), { region, first, last, reason, who: who.value.trim(), when }]
+    })
+  }
+
+  /** Do what a remark says would do. */
+  function mend(remark: Remark) {
+    const { mend } = remark
+    if (!mend) return
+    return bench.edit('Mend', (document) => {
+      for (const shot of document.layers.flatMap((layer) => layer.items)) {
+        if (shot.id !== remark.shot) continue
+        if (mend.voice !== null && mend.voice !== undefined) shot.voice = mend.voice
+        const looks = shot.regions.flatMap((one) => one.inside)
+        for (const look of looks)
+          if (look.id === mend.look) Object.assign(look.settings, mend.settings as Look['settings'])
+      }
+    })
+  }
+
+  /** The faces part that covers faces of a shot. */
+  const facesOf = (shot: Shot): Faces | undefined =>
+    shot.regions.flatMap((one) => one.parts).find((part): part is Faces => part.kind === 'faces')
+
+  /** Whether a gap can be closed at a press. */
+  const closes = (gap: Gap) => gap.what === 'face' && shots.value.some((one) => one.id === gap.shot && facesOf(one))
+
+  /** Put a face that is open where the check found it, on the frames of the gap. */
+  function close(gap: Gap) {
+    return bench.edit('Cover what was found open', (document) => {
+      const shot = document.layers.flatMap((layer) => layer.items).find((one) => one.id === gap.shot)
+      const part = shot && facesOf(shot)
+      if (!part) throw new Error('Its faces were deleted in another window.')
+      const taken = new Set(part.by_hand.map((one) => one.track))
+      let track = gap.name
+      for (let n = 1; track === null || track === undefined; n += 1)
+        if (!taken.has(`by hand ${n}`)) track = `by hand ${n}`
+      const name = track
+      const frames = new Set(gap.places.map(({ frame }) => frame))
+      const set = gap.places.map((place) => ({ track: name, ...place }))
+      part.by_hand = [...part.by_hand.filter((one) => one.track !== name || !frames.has(one.frame)), ...set]
+      if (part.choice === 'only') part.chosen = [...new Set([...part.chosen, name])]
+    })
+  }
+
+  return { points, regions, last, found, who, running, hiding, against, load, check, accept, mend, closes, close }
+})
