@@ -10,12 +10,22 @@ from fastapi import APIRouter, Response
 from numpy.typing import NDArray
 
 from cravo.api.cut_outs import begin_carrying
-from cravo.api.models import FindRequest, FollowStarted, FoundInfo, SearchRequest, WorkInfo
+from cravo.api.models import (
+    FindRequest,
+    FollowStarted,
+    FoundInfo,
+    FoundMark,
+    LockRequest,
+    ProjectState,
+    SearchRequest,
+    WorkInfo,
+)
 from cravo.api.studio import Studio, TheStudio, around, work_info
 from cravo.core.document import CutOut, Faces, Lettering, Project, Shot
 from cravo.core.edits import NewFound, find_part
 from cravo.core.errors import BadDocument
-from cravo.core.finders.found import chosen, lines_of, people
+from cravo.core.finders.faces import Features, look
+from cravo.core.finders.found import chosen, lines_of, locked, people
 from cravo.core.finders.signs import Shown
 from cravo.core.finders.tracks import Seen
 from cravo.jobs.queue import start
@@ -25,6 +35,7 @@ from cravo.store.projects import State, Unknown
 router = APIRouter(prefix="/api/projects", tags=["found"])
 AROUND = 1.7  # of what is shown, that its picture shows
 SIDE = 96  # pixels of a picture
+LOOKS_LIKE_ONE = 0.5  # sureness from which on eyes and mouth are shown
 
 
 @router.post("/{project}/found", status_code=201)
@@ -57,6 +68,45 @@ def search(project: UUID, wish: SearchRequest, studio: TheStudio) -> WorkInfo:
     return work_info(_find(studio, state, shot, _part(shot, wish.part).id))
 
 
+@router.post("/{project}/found/lock")
+def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
+    """Lock a face, or let it go."""
+
+    def made(document: Project) -> Project:
+        shot = document.shot(wish.shot)
+        part = find_part(shot, wish.part)
+        if not isinstance(part, Faces):
+            raise BadDocument("This part is not one of faces.")
+        fixed = locked(part, studio.stores.found.tracks(shot, part) or (), wish.name) if wish.on else None
+        if wish.on and fixed is None:
+            raise Unknown("This is not there any more.")
+        part.locked = [one for one in part.locked if one.track != wish.name] + ([fixed] if fixed else [])
+        return document
+
+    said = f"{'Lock' if wish.on else 'Unlock'} face {wish.name}"
+    return studio.seen(studio.stores.projects.change(str(project), wish.seen, said, made))
+
+
+@router.get("/{project}/found/{shot}/{part}/marks")
+def marks(project: UUID, shot: str, part: str, frame: int, studio: TheStudio) -> list[FoundMark]:
+    """The faces of a source frame as they were found, and where eyes and mouth are, for checking."""
+    state = studio.state(str(project))
+    the_shot = state.document.shot(shot)
+    the_part = _part(the_shot, part)
+    tracks = [] if isinstance(the_part, Lettering) else studio.stores.found.tracks(the_shot, the_part) or ()
+    here = {} if isinstance(the_part, Lettering) else {
+        name: seen[frame] for name, seen in people(the_part, tracks).items() if frame in seen
+    }  # fmt: skip
+    facts = studio.stores.media.get(the_shot.medium).facts
+    rgb = studio.plan(state).source(the_shot, frame, (facts.width, facts.height)).to_rgb() if here else None
+    return [_mark(name, one, None if rgb is None else look(rgb, one.oval)) for name, one in here.items()]
+
+
+def _mark(name: str, seen: Seen, features: Features | None) -> FoundMark:
+    spots = None if features is None or features.sure < LOOKS_LIKE_ONE else [*features.eyes, features.mouth]
+    return FoundMark(name=name, how=seen.how, sure=seen.sure, oval=seen.oval.numbers(), features=spots)
+
+
 @router.get("/{project}/found/{shot}/{part}")
 def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundInfo] | None:
     """What was found, the largest first; null before the shot was searched."""
@@ -69,9 +119,9 @@ def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundI
         return None if signs is None else [
             _info(str(track.number), track.words, track.height, track.seen, track.number in covered) for track in signs
         ]  # fmt: skip
-    tracks = known.tracks(the_shot, the_part)
+    tracks, fixed = known.tracks(the_shot, the_part), {one.track for one in the_part.locked}
     return None if tracks is None else [
-        _info(name, "", max(2 * one.oval.rx for one in seen.values()), seen, chosen(the_part, name))
+        _info(name, "", max(2 * one.oval.rx for one in seen.values()), seen, chosen(the_part, name), name in fixed)
         for name, seen in people(the_part, tracks).items()
     ]  # fmt: skip
 
@@ -110,11 +160,13 @@ def _seen_best(
     raise Unknown("This is not there any more.")
 
 
-def _info(name: str, words: str, size: float, seen: dict[int, Seen] | dict[int, Shown], covered: bool) -> FoundInfo:
+def _info(
+    name: str, words: str, size: float, seen: dict[int, Seen] | dict[int, Shown], covered: bool, fixed: bool = False
+) -> FoundInfo:
     guessed = sum(one.how == "guessed" for one in seen.values())
     return FoundInfo(
         name=name, words=words, size=size, first=min(seen), last=max(seen), guessed=guessed, best=_best(seen),
-        covered=covered,
+        covered=covered, locked=fixed,
     )  # fmt: skip
 
 

@@ -172,6 +172,26 @@ class SearchRequest(BaseModel):
     part: str
 
 
+class LockRequest(BaseModel):
+    """Keep a face as it is now, whatever is found later, or let it go again."""
+
+    seen: int
+    shot: str
+    part: str
+    name: str
+    on: bool
+
+
+class FoundMark(BaseModel):
+    """A face on a frame as it was found, and its eyes and mouth as a network sees them there now; None where it sees none."""
+
+    name: str
+    how: Literal["found", "followed", "guessed", "set"]
+    sure: float
+    oval: tuple[float, float, float, float, float]
+    features: list[tuple[float, float]] | None
+
+
 class FoundInfo(BaseModel):
     """A face or a line over a shot: source frames first..last, on how many it is guessed at, where it is seen best.
 
@@ -186,6 +206,7 @@ class FoundInfo(BaseModel):
     guessed: int
     best: int
     covered: bool
+    locked: bool = False
 
 
 class FollowRequest(_Onwards):

@@ -256,10 +256,18 @@ class FaceByHand(Plain):
     roll: float = 0
 
 
+class LockedFace(Plain):
+    """A face that stays as it was when it was locked: its ovals, (frame, x, y, rx, ry, roll) in source pixels and degrees."""
+
+    track: str = Field(min_length=1, max_length=80)
+    ovals: list[tuple[int, float, float, float, float, float]] = Field(min_length=1, max_length=100_000)
+
+
 class Faces(Plain):
-    """The faces of a shot. `sure` and `smallest` say what is found, all else only what is covered of it.
+    """The faces of a shot. `sure`, `smallest` and `fine` say what is found, all else only what is covered of it.
 
     Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
+    What is `locked` stays as it is, whatever is found or put right later.
     """
 
     kind: Literal["faces"] = "faces"
@@ -270,6 +278,7 @@ class Faces(Plain):
     opacity: Number = 1.0
     sure: float = Field(default=0.45, ge=0.1, le=0.95)
     smallest: float = Field(default=10, ge=4, le=2000)
+    fine: bool = False
     choice: Literal["all", "all but", "only"] = "all"
     chosen: list[str] = []
     covers: Literal["face", "head", "eyes", "mouth"] = "face"
@@ -282,6 +291,7 @@ class Faces(Plain):
     splits: list[tuple[str, int]] = Field(default=[], max_length=1000)
     joins: list[tuple[str, str]] = Field(default=[], max_length=1000)
     gone: list[str] = Field(default=[], max_length=5000)
+    locked: list[LockedFace] = Field(default=[], max_length=1000)
 
     @property
     def rides_on(self) -> None:

@@ -7,9 +7,8 @@ from typing import Any
 from cravo.core.document import Faces, Lettering
 from cravo.core.edits import find_part
 from cravo.core.errors import CravoError
-from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.found import faces_key, signs_key, wanted
 from cravo.core.finders.signs import find_signs
-from cravo.core.finders.tracks import Wanted
 from cravo.core.finders.tracks import find as find_faces
 from cravo.core.footage.reader import rgb_ahead
 from cravo.jobs.stage import Stage, Stores
@@ -26,7 +25,7 @@ def find(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if isinstance(part, Faces):
         faces = stores.found.tracks(shot, part)
         if faces is None:
-            faces = find_faces(frames, shot.first, shot.last, Wanted(part.sure, part.smallest), stage)
+            faces = find_faces(frames, shot.first, shot.last, wanted(part), stage)
             stores.found.keep(shot.medium, faces_key(shot, part), faces)
         return {"found": len(faces)}
     if isinstance(part, Lettering):

@@ -710,6 +710,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/found/lock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lock
+         * @description Lock a face, or let it go.
+         */
+        post: operations["lock_api_projects__project__found_lock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/found/{shot}/{part}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marks
+         * @description The faces of a source frame as they were found, and where eyes and mouth are, for checking.
+         */
+        get: operations["marks_api_projects__project__found__shot___part__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/found/{shot}/{part}": {
         parameters: {
             query?: never;
@@ -1407,7 +1447,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place-Input"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1524,6 +1564,8 @@ export interface components {
         /**
          * Doubt
          * @description Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there.
+         *
+         *     `place` is where to look on that frame, where that is known.
          */
         Doubt: {
             /** Region */
@@ -1541,6 +1583,7 @@ export interface components {
              * @default 0.5
              */
             risk: number;
+            place?: components["schemas"]["Whereabouts"] | null;
         };
         /**
          * EaseKeys
@@ -1756,9 +1799,10 @@ export interface components {
         };
         /**
          * Faces
-         * @description The faces of a shot. `sure` and `smallest` say what is found, all else only what is covered of it.
+         * @description The faces of a shot. `sure`, `smallest` and `fine` say what is found, all else only what is covered of it.
          *
          *     Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
+         *     What is `locked` stays as it is, whatever is found or put right later.
          */
         Faces: {
             /**
@@ -1799,6 +1843,11 @@ export interface components {
              * @default 10
              */
             smallest: number;
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
             /**
              * Choice
              * @default all
@@ -1871,6 +1920,11 @@ export interface components {
              * @default []
              */
             gone: string[];
+            /**
+             * Locked
+             * @default []
+             */
+            locked: components["schemas"]["LockedFace"][];
         };
         /**
          * Facts
@@ -2040,6 +2094,39 @@ export interface components {
             best: number;
             /** Covered */
             covered: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+        };
+        /**
+         * FoundMark
+         * @description A face on a frame as it was found, and its eyes and mouth as a network sees them there now; None where it sees none.
+         */
+        FoundMark: {
+            /** Name */
+            name: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "found" | "followed" | "guessed" | "set";
+            /** Sure */
+            sure: number;
+            /** Oval */
+            oval: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Features */
+            features: [
+                number,
+                number
+            ][] | null;
         };
         /**
          * Given
@@ -2287,6 +2374,39 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * LockRequest
+         * @description Keep a face as it is now, whatever is found later, or let it go again.
+         */
+        LockRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+        };
+        /**
+         * LockedFace
+         * @description A face that stays as it was when it was locked: its ovals, (frame, x, y, rx, ry, roll) in source pixels and degrees.
+         */
+        LockedFace: {
+            /** Track */
+            track: string;
+            /** Ovals */
+            ovals: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * Look
@@ -2837,7 +2957,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Places */
-            places: components["schemas"]["Place-Output"][];
+            places: components["schemas"]["Whereabouts"][];
             /** Covered */
             covered: number;
             /** Name */
@@ -2867,6 +2987,7 @@ export interface components {
              * @default 0.5
              */
             risk: number;
+            place?: components["schemas"]["Whereabouts"] | null;
             /** Shot */
             shot: string;
             /** Name */
@@ -3060,7 +3181,7 @@ export interface components {
          * Place
          * @description Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again.
          */
-        "Place-Input": {
+        Place: {
             /** Shot */
             shot: string;
             /** Part */
@@ -3078,27 +3199,6 @@ export interface components {
              * @default Move shape
              */
             what: string;
-        };
-        /**
-         * Place
-         * @description Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees.
-         */
-        "Place-Output": {
-            /** Frame */
-            frame: number;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Rx */
-            rx: number;
-            /** Ry */
-            ry: number;
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
         };
         /**
          * Point
@@ -4035,7 +4135,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place-Input"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -4079,6 +4179,27 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Whereabouts
+         * @description Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees.
+         */
+        Whereabouts: {
+            /** Frame */
+            frame: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Rx */
+            rx: number;
+            /** Ry */
+            ry: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
         };
         /** WorkInfo */
         WorkInfo: {
@@ -5420,6 +5541,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkInfo"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lock_api_projects__project__found_lock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LockRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    marks_api_projects__project__found__shot___part__marks_get: {
+        parameters: {
+            query: {
+                frame: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundMark"][];
                 };
             };
             /** @description Client Error */

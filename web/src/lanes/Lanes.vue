@@ -300,7 +300,7 @@ const marks = computed(() => {
           <input
             ref="file"
             type="file"
-            class="sr"
+            hidden
             accept=".json,.csv,.svg"
             aria-label="Motion or shape file"
             @change="read"
@@ -432,7 +432,8 @@ const marks = computed(() => {
 .new {
   display: flex;
   align-items: center;
-  gap: 3px;
+  flex-wrap: wrap;
+  gap: 4px;
   padding: 6px 6px;
   font-size: 12px;
   white-space: nowrap;

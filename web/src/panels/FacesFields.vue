@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The faces of a shot: who was found, who is covered, and how.
-import { NButton, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Faces } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
@@ -25,6 +25,8 @@ const FORMS: { value: Faces['form']; label: string }[] = [
 const hand = computed(() => (bench.tool?.draw === 'face' ? bench.tool.track : null))
 
 function menu(name: string) {
+  const lock = part.value.locked.some((one) => one.track === name)
+  if (lock) return [{ key: 'unlock', label: 'Let it go: found anew like the others' }]
   const others = (found.list ?? []).filter((one) => one.name !== name)
   return [
     { key: 'hand', label: 'Draw it on this frame' },
@@ -38,6 +40,7 @@ function menu(name: string) {
           },
         ]
       : []),
+    { key: 'lock', label: 'It is right: lock it' },
     { key: 'remove', label: 'Not a face: delete' },
   ]
 }
@@ -46,6 +49,7 @@ function act(key: string, name: string) {
   if (key === 'hand') bench.tool = { draw: 'face', track: name }
   else if (key === 'split') found.split(name)
   else if (key === 'remove') found.remove(name)
+  else if (key === 'lock' || key === 'unlock') void found.lock(name, key === 'lock')
   else if (key.startsWith('join ')) found.join(name, key.slice(5))
 }
 
@@ -149,6 +153,18 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
       @set="found.change('Smallest face', (one) => (one.smallest = $event))"
     />
   </div>
+  <div class="line">
+    <NCheckbox
+      size="small"
+      :checked="part.fine"
+      title="Looks twice as often and by two networks; takes three times as long"
+      @update:checked="(on: boolean) => found.change('Careful search', (one) => (one.fine = on))"
+      >Careful search</NCheckbox
+    >
+    <NCheckbox v-model:checked="found.marked" size="small" title="Ovals as they were found, and eyes and mouth"
+      >Show finds</NCheckbox
+    >
+  </div>
 </template>
 
 <style scoped>
@@ -156,10 +172,5 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
   display: flex;
   align-items: center;
   gap: 6px;
-}
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 2px 12px;
 }
 </style>

@@ -47,6 +47,7 @@ const running = computed(() => work.on(found.part?.id))
           <span class="soft number">{{ Math.round(one.size) }} {{ unit }}, {{ one.first }}–{{ one.last }}</span></span
         >
       </button>
+      <span v-if="one.locked" class="soft" title="It stays as it is">locked</span>
       <NDropdown
         v-if="menu"
         trigger="click"

@@ -42,11 +42,3 @@ const NUMBERS: { name: 'margin' | 'feather' | 'smallest'; label: string; low: nu
     />
   </div>
 </template>
-
-<style scoped>
-.numbers {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 2px 12px;
-}
-</style>

@@ -44,8 +44,7 @@ function add() {
   >
   <template v-if="shot.sound">
     <NumberField
-      label="Voice higher or lower"
-      unit="semitones"
+      label="Voice higher or lower, semitones"
       :value="shot.voice"
       :low="-12"
       :high="12"
@@ -91,7 +90,7 @@ function add() {
         <NumberField
           v-if="one.how === 'voice'"
           tight
-          label="Semitones"
+          label="Voice"
           :name="`Semitones of stretch ${index + 1}`"
           :value="one.voice"
           :low="-12"
@@ -127,7 +126,7 @@ function add() {
 }
 .spans li {
   display: grid;
-  grid-template-columns: 52px 52px 78px 1fr auto;
+  grid-template-columns: 50px 50px 78px 46px auto;
   align-items: end;
   gap: 6px;
 }

@@ -4,7 +4,7 @@ import { NButton, NCheckbox, NInput, NProgress, NSelect } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, content } from '../api/client'
-import type { Gap, OpenPoint, Work } from '../api/types'
+import type { Gap, Place, Work } from '../api/types'
 import Missing from '../parts/Missing.vue'
 import { spanOf, when } from '../parts/words'
 import { useBench } from '../state/bench'
@@ -70,16 +70,15 @@ function show(frame: number, region: string | null = null) {
 }
 
 const base = computed(() => `/api/projects/${project.value}`)
-const fresh = computed(() => `revision=${bench.state?.revision}`)
-const whole = (point: OpenPoint) => `${base.value}/small/${point.piece_frame}.jpg?${fresh.value}`
-
-function around(gap: Gap) {
-  const { x, y, rx, ry } = gap.places.reduce((best, one) =>
-    Math.abs(one.frame - gap.frame) < Math.abs(best.frame - gap.frame) ? one : best,
-  )
-  return `${base.value}/small/${gap.piece_frame}.jpg?x=${x}&y=${y}&side=${4 * Math.max(rx, ry)}&${fresh.value}`
+/** A small picture of a frame, around a place where one is known. */
+function small(frame: number, place?: Place | null) {
+  const around = place ? `x=${place.x}&y=${place.y}&side=${Math.round(4 * Math.max(place.rx, place.ry))}&` : ''
+  return `${base.value}/small/${frame}.jpg?${around}revision=${bench.state?.revision}`
 }
 
+/** Where a gap is on its worst frame, or near it. */
+const worst = (gap: Gap) =>
+  gap.places.reduce((best, one) => (Math.abs(one.frame - gap.frame) < Math.abs(best.frame - gap.frame) ? one : best))
 const named = (gap: Gap) =>
   gap.name ? `${gap.what === 'face' ? 'Face' : 'Line'} ${gap.name}` : `A ${gap.what} nobody found before`
 const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
@@ -150,7 +149,12 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         <ul v-else class="points" aria-label="Open places">
           <li v-for="(gap, index) in proof.found.gaps" :key="index" class="line">
             <button class="plainbutton point" type="button" @click="show(gap.piece_frame)">
-              <img class="close" :src="around(gap)" :alt="`${named(gap)}, frame ${gap.frame}`" loading="lazy" />
+              <img
+                class="close"
+                :src="small(gap.piece_frame, worst(gap))"
+                :alt="`${named(gap)}, frame ${gap.frame}`"
+                loading="lazy"
+              />
               <strong class="fade">{{ named(gap) }}</strong>
               <span class="number">{{ spanOf(gap) }}</span>
               <span class="soft number">{{ widthOf(gap) }} px wide, {{ Math.round(gap.covered * 100) }} % covered</span>
@@ -194,7 +198,12 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         <ul class="points" aria-label="Doubts">
           <li v-for="point in shown" :key="`${point.region} ${point.first} ${point.reason}`" class="line">
             <button class="plainbutton point" type="button" @click="show(point.piece_frame, point.region)">
-              <img :src="whole(point)" :alt="`Frame ${point.piece_frame}`" loading="lazy" />
+              <img
+                :class="{ close: point.place }"
+                :src="small(point.piece_frame, point.place)"
+                :alt="`Frame ${point.piece_frame}`"
+                loading="lazy"
+              />
               <strong class="fade">{{ point.name }}</strong>
               <span class="number">{{ spanOf(point) }}</span>
               <span class="soft words">{{ point.reason }}</span>

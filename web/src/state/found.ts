@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
-import type { Faces, FoundThing, Lettering, ProjectState } from '../api/types'
+import type { Faces, FoundMark, FoundThing, Lettering, ProjectState } from '../api/types'
 import { useBench } from './bench'
 import { attempt } from './say'
 
@@ -13,6 +13,9 @@ export const useFound = defineStore('found', () => {
   const part = computed(() => faces.value ?? lettering.value)
   const list = shallowRef<FoundThing[] | null>(null) // null before the shot was searched
   const loads = ref(0)
+  const marked = ref(false) // finds are shown on the picture
+  const marks = shallowRef<FoundMark[]>([])
+  let asks = 0
 
   watch(
     () => [part.value?.id, bench.results, bench.state?.revision] as const,
@@ -26,6 +29,19 @@ export const useFound = defineStore('found', () => {
       if (turn === loads.value) list.value = answer.data ?? null
     },
     { immediate: true },
+  )
+
+  // The faces of the present frame as they were found, while that is wanted.
+  watch(
+    () => [marked.value && faces.value?.id, bench.sourceFrame, bench.playing, list.value] as const,
+    async ([of, frame, playing]) => {
+      const [project, shot] = [bench.id, bench.shot?.id]
+      const turn = (asks += 1)
+      if (!of || playing || !project || !shot) return void (marks.value = [])
+      const asked = { params: { path: { project, shot, part: of }, query: { frame } } }
+      const answer = await api.GET('/api/projects/{project}/found/{shot}/{part}/marks', asked)
+      if (turn === asks) marks.value = (answer.data ?? []) as FoundMark[]
+    },
   )
 
   /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
@@ -72,6 +88,16 @@ export const useFound = defineStore('found', () => {
     })
   }
 
+  /** Keep a face as it is, or let it be found anew. */
+  function lock(name: string, on: boolean) {
+    const [shot, of] = [bench.shot?.id, part.value?.id]
+    if (!shot || !of) return
+    return bench.sent(async (project, seen) => {
+      const asked = { params: { path: { project } }, body: { seen, shot, part: of, name, on } }
+      return (await content(api.POST('/api/projects/{project}/found/lock', asked))) as ProjectState
+    })
+  }
+
   function remove(name: string) {
     change(`Delete face ${name}`, (one) => (one.gone = [...one.gone, name]))
   }
@@ -102,5 +128,23 @@ export const useFound = defineStore('found', () => {
     return `/api/projects/${bench.id}/found/${bench.shot?.id}/${part.value?.id}/picture.jpg?${query}`
   }
 
-  return { part, faces, lettering, list, begin, search, change, changeLines, cover, remove, join, split, put, picture }
+  return {
+    part,
+    faces,
+    lettering,
+    list,
+    marked,
+    marks,
+    lock,
+    begin,
+    search,
+    change,
+    changeLines,
+    cover,
+    remove,
+    join,
+    split,
+    put,
+    picture,
+  }
 })

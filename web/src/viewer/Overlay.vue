@@ -8,6 +8,7 @@ import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { drag } from './drag'
 import { apply, contour, inverse, line } from './geometry'
+import FoundMarks from './FoundMarks.vue'
 import Handles from './Handles.vue'
 import { mapping, toSource, type Point } from './mapping'
 import MotionMarks from './MotionMarks.vue'
@@ -157,6 +158,7 @@ defineExpose({
         </g>
       </g>
       <MotionMarks v-if="!bench.playing" />
+      <FoundMarks v-if="!bench.playing" />
       <template v-if="selected">
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />

@@ -10,10 +10,10 @@ from typing import Protocol
 
 import numpy as np
 
-from cravo.core.document import Ellipse, FaceByHand, Faces, Lettering, Path, Rectangle, Shape, Shot, digest
-from cravo.core.finders.faces import Oval, between
+from cravo.core.document import Ellipse, FaceByHand, Faces, Lettering, LockedFace, Path, Rectangle, Shape, Shot, digest
+from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceTrack, Seen, Wanted
 from cravo.core.keyframes import Point, value_at
 
 FINDER = 1  # raised when the answers change, so that old tracks are not mixed in
@@ -21,6 +21,7 @@ FADES = 12  # frames beyond the last one set by hand, over which what was set fa
 HEAD = (1.35, 1.45, -0.18)  # half width, half height and middle of a head, of the face's
 EYES = (1.0, 0.30, -0.14)  # the same of a bar over the eyes
 MOUTH = (0.62, 0.34, 0.5)
+LIES_ON = 0.3  # overlap of two ovals that are one face
 SPILL = 0.2  # of a line's height, that is covered around it: accents, and letters that run out
 PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
 
@@ -68,7 +69,7 @@ class FacesAtHand:
 
 def faces_key(shot: Shot, part: Faces) -> str:
     """The name of what is found: exactly what affects it."""
-    return digest("faces", FINDER, shot.medium, shot.first, shot.last, part.sure, part.smallest)
+    return digest("faces", FINDER, shot.medium, shot.first, shot.last, part.sure, part.smallest, part.fine)
 
 
 def signs_key(shot: Shot, part: Lettering) -> str:
@@ -129,7 +130,7 @@ def _with_margin(corners: np.ndarray, margin: float) -> np.ndarray:
 
 
 def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, Seen]]:
-    """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames."""
+    """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames, locked."""
     named = {str(track.number): dict(track.seen) for track in found}
     for name, frame in part.splits:
         if name in named:
@@ -145,7 +146,25 @@ def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, Seen]
         keys = sorted((one for one in part.by_hand if one.track == name), key=lambda one: one.frame)
         if keys:
             named[name] = _by_hand(named[name], keys)
+    for kept in part.locked:
+        named = _with_locked(named, kept)
     return {name: seen for name, seen in named.items() if seen and name not in part.gone}
+
+
+def wanted(part: Faces) -> Wanted:
+    """What a faces part asks of the search."""
+    if part.fine:
+        return Wanted(part.sure, part.smallest, often=6, seldom=18, asked=2, twice=True)
+    return Wanted(part.sure, part.smallest)
+
+
+def locked(part: Faces, found: Sequence[FaceTrack], name: str) -> LockedFace | None:
+    """A face as it is now, to be kept so; None where there is none of that name."""
+    seen = people(part, found).get(name)
+    if seen is None:
+        return None
+    ovals = [(frame, *(round(value, 2) for value in one.oval.numbers())) for frame, one in seen.items()]
+    return LockedFace.model_validate({"track": name, "ovals": ovals})
 
 
 def chosen(part: Faces, name: str) -> bool:
@@ -214,6 +233,25 @@ def _cover(part: Faces, oval: Oval, size: float) -> Shape:
         name="face", opacity=part.opacity, x=x, y=y, rx=rx, ry=ry, rotation=oval.roll,
         feather_in=part.feather / 2, feather_out=part.feather / 2,
     )  # fmt: skip
+
+
+def _with_locked(named: dict[str, dict[int, Seen]], kept: LockedFace) -> dict[str, dict[int, Seen]]:
+    """The tracks with a locked one in the place of what was found of the same person."""
+    fixed = {frame: Seen(Oval(*numbers), "found", 1.0) for frame, *numbers in kept.ovals}
+    made: dict[str, dict[int, Seen]] = {}
+    for name, seen in named.items():
+        if _same(fixed, seen):
+            made[kept.track] = fixed
+        else:
+            # A later search may have given the name to somebody else, who must not be lost by that.
+            made[f"{name} (2)" if name == kept.track else name] = seen
+    return made | {kept.track: fixed}
+
+
+def _same(one: dict[int, Seen], other: dict[int, Seen]) -> bool:
+    """Whether two tracks are one person's: they lie on each other on most of the frames of the shorter one."""
+    both = [overlap(one[frame].oval, other[frame].oval) > LIES_ON for frame in one if frame in other]
+    return sum(both) > 0.5 * min(len(one), len(other))
 
 
 def _together(one: dict[int, Seen], other: dict[int, Seen]) -> dict[int, Seen]:

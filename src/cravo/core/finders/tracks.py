@@ -80,14 +80,16 @@ class FaceTrack:
 class Wanted:
     """What counts as a face: sureness from which on, 0..1, and the smallest width in source pixels.
 
-    `often` and `seldom` are the frames between searches of the picture at half and at full size; `twice` asks the other
-    network as well. `calm` takes out the trembling of what is found.
+    `often` and `seldom` are the frames between searches of the picture at half and at full size, `asked` those between
+    looks at where a face is expected; `twice` asks the other network as well. `calm` takes out the trembling of what is
+    found.
     """
 
     sure: float = 0.45
     smallest: float = 10.0
     often: int = OFTEN
     seldom: int = SELDOM
+    asked: int = ASKED
     twice: bool = False
     calm: bool = True
 
@@ -144,7 +146,7 @@ class _Finding:
         at = frame - self._first
         if at % self._wanted.often == 0 or frame == self._last:
             self._take(frame, picture, self._search(picture, at))
-        if at % ASKED == 0:
+        if at % self._wanted.asked == 0:
             self._look_again(frame, picture)
         self._let_go(frame)
 
@@ -224,8 +226,8 @@ class _Finding:
 
     def _doubt(self, one: _Live, frame: int, picture: Pixels) -> None:
         """What is followed and not found must look as the face did, or it is something else."""
-        if frame - one.found_at > ASKED and _likeness(one.colours, _colours(picture, one.oval)) < FOLLOWED:
-            for k in range(max(one.found_at + 1, frame - ASKED), frame + 1):
+        if frame - one.found_at > self._wanted.asked and _likeness(one.colours, _colours(picture, one.oval)) < FOLLOWED:
+            for k in range(max(one.found_at + 1, frame - self._wanted.asked), frame + 1):
                 one.seen[k] = replace(one.seen[k], how="guessed", sure=0.3)
             one.doubted = True
 

@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from cravo.core.document import Look, Region, Shot
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import value_at
+from cravo.core.proof.coverage import Whereabouts
 from cravo.core.stack.plan import Plan
 
 HIDING = ("pixelate", "blur", "colour", "sticker")
@@ -21,17 +22,6 @@ COVERED = 0.95  # share of what is to be hidden
 ACROSS = 960  # pixels at which it is checked whether it is
 
 Cover = Callable[[int], NDArray[np.float32]]
-
-
-class Place(BaseModel):
-    """Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees."""
-
-    frame: int
-    x: float
-    y: float
-    rx: float
-    ry: float
-    roll: float = 0
 
 
 class Gap(BaseModel):
@@ -44,12 +34,12 @@ class Gap(BaseModel):
     first: int
     last: int
     frame: int
-    places: list[Place]
+    places: list[Whereabouts]
     covered: float
     name: str | None = None  # of the face or line as it was found; None where nobody found it before
 
     @property
-    def place(self) -> Place:
+    def place(self) -> Whereabouts:
         """Where it is on the worst frame, or near it."""
         return min(self.places, key=lambda one: abs(one.frame - self.frame))
 

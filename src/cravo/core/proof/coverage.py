@@ -13,7 +13,7 @@ from cravo.core.document import CutOut, Faces, Lettering, MatteClip, Part, Regio
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import NO_FACES, FoundFaces, chosen, lines_of, people
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceTrack
+from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.motion.follow import DOUBT_BELOW
 from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
@@ -33,8 +33,22 @@ class Run(BaseModel):
     last: int
 
 
+class Whereabouts(BaseModel):
+    """Where something is on a frame: middle, half width, half height in source pixels, tilt in degrees."""
+
+    frame: int
+    x: float
+    y: float
+    rx: float
+    ry: float
+    roll: float = 0
+
+
 class Doubt(BaseModel):
-    """Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there."""
+    """Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there.
+
+    `place` is where to look on that frame, where that is known.
+    """
 
     region: str
     frame: int
@@ -42,6 +56,7 @@ class Doubt(BaseModel):
     last: int
     reason: str
     risk: float = 0.5
+    place: Whereabouts | None = None
 
 
 def runs(
@@ -195,13 +210,21 @@ def _face_doubts(region: Region, part: Faces, found: Sequence[FaceTrack]) -> lis
         for first, last in stretches(f for f, one in seen.items() if one.how == "guessed"):
             reason = f"Face {name} is not seen here: it goes on as it went, or between where it was seen."
             points.append(_guessed(region, first, last, reason))
+            points[-1].place = _place(seen, points[-1].frame)
     for (name, one), (other, two) in combinations(every.items(), 2):
         close = [f for f in one if f in two and overlap(one[f].oval, two[f].oval) > CROSSES]
         for first, last in stretches(close):
             reason = f"Faces {name} and {other} cross here: they may have been taken for each other."
             middle = (first + last) // 2
-            points.append(Doubt(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.6))
+            doubt = Doubt(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.6)
+            doubt.place = _place(one, middle)
+            points.append(doubt)
     return points
+
+
+def _place(seen: Mapping[int, Seen], frame: int) -> Whereabouts:
+    oval = seen[frame].oval
+    return Whereabouts(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll)
 
 
 def _line_doubts(region: Region, lines: list[SignTrack]) -> list[Doubt]:

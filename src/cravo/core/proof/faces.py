@@ -17,7 +17,8 @@ from cravo.core.document import Faces, Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.found import FoundFaces, chosen, people
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
-from cravo.core.proof.cover import COVERED, Cover, Gap, Place
+from cravo.core.proof.cover import COVERED, Cover, Gap
+from cravo.core.proof.coverage import Whereabouts
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 
 HEART = 0.85  # of a found face: its border is not exact
@@ -143,7 +144,7 @@ def _gaps(bare: list[tuple[int, Oval, float, str | None, int]]) -> list[Gap]:
             gap = open_[k] = Gap(first=frame, last=frame, frame=frame, places=[], covered=share, name=name)
             found.append(gap)
         gap.last = frame
-        gap.places.append(Place(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll))
+        gap.places.append(Whereabouts(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll))
         if share < gap.covered:
             gap.frame, gap.covered = frame, share
     for gap in found:

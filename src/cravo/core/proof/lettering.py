@@ -12,7 +12,8 @@ from cravo.core.document import Lettering, Shot
 from cravo.core.finders.found import FoundFaces, lines_of, says
 from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, search_lines
 from cravo.core.finders.signs import overlap
-from cravo.core.proof.cover import COVERED, Cover, Gap, Place
+from cravo.core.proof.cover import COVERED, Cover, Gap
+from cravo.core.proof.coverage import Whereabouts
 
 EVERY = 5  # frames between searches, twice as often as the first search
 SCALE = 2.25  # pixels that are looked at, over those of the first search
@@ -91,7 +92,7 @@ def _wanted(part: Lettering, line: Spotted) -> bool:
 def _enter(gaps: list[Gap], line: Spotted, share: float, owner: str | None) -> None:
     """A bare line as one gap with what was bare there just before."""
     middle, half = line.corners.mean(0), np.ptp(line.corners, axis=0) / 2
-    place = Place(frame=line.frame, x=middle[0], y=middle[1], rx=half[0], ry=half[1])
+    place = Whereabouts(frame=line.frame, x=middle[0], y=middle[1], rx=half[0], ry=half[1])
     for gap in gaps:
         last = gap.places[-1]
         near = abs(last.x - place.x) < max(last.rx, place.rx) and abs(last.y - place.y) < max(last.ry, place.ry)
