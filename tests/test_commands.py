@@ -238,7 +238,7 @@ def test_protect_takes_a_clip_to_a_file_without_faces_and_its_report(heads, tmp_
     out, report = tmp_path / "out.mp4", tmp_path / "report.json"
     done = cravo("protect", heads, out, "--faces", "--with", how, "--report", report)
     assert done.returncode == 0, done.stderr
-    assert "no face is open" in done.stdout
+    assert "2 faces hidden, nothing is open" in done.stdout
     facts = probe(out)
     assert (facts.width, facts.height, facts.frames) == (640, 360, 13)
     with Reader(out, facts) as reader:
@@ -246,9 +246,10 @@ def test_protect_takes_a_clip_to_a_file_without_faces_and_its_report(heads, tmp_
             assert [face for face in search(reader.read(frame).to_rgb()) if face.sure > 0.8] == []
     made = json.loads(report.read_text())
     assert made["clean"] is True
-    assert made["gaps"] == []
-    assert len(made["people"]) == 2
-    assert made["result_sha256"] == hashlib.sha256(out.read_bytes()).hexdigest()
+    assert made["proof"]["gaps"] == []
+    assert [one["covered"] for one in made["proof"]["people"]] == [True, True]
+    for told, path in ((made["sources"][0], heads), (made["result"], out)):
+        assert told == {"name": path.name, "sha256": hashlib.sha256(path.read_bytes()).hexdigest()}
 
 
 def test_protect_never_writes_over_its_clip(heads):

@@ -134,8 +134,8 @@ def test_what_is_no_part_of_faces_is_refused_with_a_sentence(client, found):
     assert io.BytesIO(answer.content)
 
 
-def checked(client, stores, state):
-    begun = client.post(f"/api/projects/{state['id']}/proof")
+def checked(client, stores, state, export=None):
+    begun = client.post(f"/api/projects/{state['id']}/proof", json={"export": export})
     assert begun.status_code == 201
     work_off(stores)
     return client.get(f"/api/projects/{state['id']}/proof").json()
@@ -143,34 +143,131 @@ def checked(client, stores, state):
 
 def test_the_check_finds_every_face_covered_and_goes_stale(client, stores, found):
     assert client.get(f"/api/projects/{found['id']}/proof").json() is None
-    proof = checked(client, stores, found)
-    assert proof["gaps"] == []
-    assert proof["people"] == 2
-    assert proof["frames"] == 2 * FRAMES
-    assert not proof["stale"]
+    assert client.get(f"/api/projects/{found['id']}/proof/report.json").status_code == 404
+    last = checked(client, stores, found)
+    proof = last["proof"]
+    assert (proof["gaps"], proof["remarks"], proof["found_again"], proof["faces"]) == ([], [], 2, 2 * FRAMES)
+    assert not last["stale"]
     edit(client, found, size=1.5)
     assert client.get(f"/api/projects/{found['id']}/proof").json()["stale"]
 
 
+def test_a_written_file_is_checked_only_as_long_as_it_is_of_the_project(client, stores, found):
+    exports = f"/api/projects/{found['id']}/exports"
+    work = client.post(exports, json={"name": "out", "encoding": {"container": "mp4"}}).json()["id"]
+    work_off(stores)
+    last = checked(client, stores, found, work)
+    assert last["file"] == "out.mp4"
+    assert last["proof"]["remarks"] == []
+    report = client.get(f"/api/projects/{found['id']}/proof/report.json")
+    assert report.json()["result"]["name"] == "out.mp4"
+    assert "attachment" in report.headers["content-disposition"]
+    page = client.get(f"/api/projects/{found['id']}/proof/report.html").text
+    assert report.json()["result"]["sha256"] in page
+    edit(client, found, size=1.5)
+    begun = client.post(f"/api/projects/{found['id']}/proof", json={"export": work}).json()
+    work_off(stores)
+    assert "changed since this file was written" in client.get(f"/api/work/{begun['id']}").json()["problem"]
+    client.delete(f"/api/exports/{work}")
+    begun = client.post(f"/api/projects/{found['id']}/proof", json={"export": work}).json()
+    work_off(stores)
+    assert "not there any more" in client.get(f"/api/work/{begun['id']}").json()["problem"]
+
+
 def test_the_check_says_whose_face_is_open_and_where(client, stores, found):
     state = edit(client, found, gone=["1"])
-    gaps = checked(client, stores, state)["gaps"]
+    gaps = checked(client, stores, state)["proof"]["gaps"]
     assert gaps
     assert (min(gap["first"] for gap in gaps), max(gap["last"] for gap in gaps)) == (0, FRAMES - 1)
-    assert all(gap["covered"] < 0.95 and 40 < gap["width"] < 80 for gap in gaps)
+    assert all(gap["covered"] < 0.95 and 40 < 2 * gap["places"][0]["rx"] < 80 for gap in gaps)
     # Left open on purpose it is no gap.
     state = edit(client, state, gone=[], choice="all but", chosen=["1"])
-    proof = checked(client, stores, state)
+    proof = checked(client, stores, state)["proof"]
     assert proof["gaps"] == []
     assert proof["left_open"] == 1
+    assert [one["covered"] for one in proof["people"]] == [False, True]
 
 
-def test_the_check_remarks_what_hides_too_little(client, stores, found):
+def test_the_check_remarks_what_hides_too_little_and_how_it_would_do(client, stores, found):
     patch = [{"op": "replace", "path": "/layers/0/items/0/regions/0/inside/0/settings/across", "value": 30.0}]
     body = {"seen": found["revision"], "label": "Finer", "patch": patch}
     state = client.post(f"/api/projects/{found['id']}/edits", json=body).json()
-    reasons = [one["reason"] for one in checked(client, stores, state)["remarks"]]
-    assert any("30 cells across" in reason for reason in reasons)
+    remarks = checked(client, stores, state)["proof"]["remarks"]
+    (remark,) = [one for one in remarks if "30 cells across" in one["reason"]]
+    look = shot_of(state)["regions"][0]["inside"][0]["id"]
+    assert (remark["mend"]["look"], remark["mend"]["settings"]["across"]) == (look, 5)
+
+
+def test_a_locked_face_stays_whatever_is_found_later(client, stores, found):
+    body = {
+        "shot": shot_of(found)["id"],
+        "part": shot_of(found)["regions"][0]["parts"][0]["id"],
+        "name": "1",
+        "on": True,
+    }
+    lock = f"/api/projects/{found['id']}/found/lock"
+    state = client.post(lock, json={**body, "seen": found["revision"]}).json()
+    assert [(one["name"], one["locked"]) for one in people(client, state)] == [("1", True), ("2", False)]
+    before = client.get(place(state) + "/marks?frame=5").json()
+    # A search that finds nobody leaves it where it was.
+    state = edit(client, state, smallest=200)
+    client.post(f"/api/projects/{found['id']}/found/search", json={"shot": body["shot"], "part": body["part"]})
+    work_off(stores)
+    assert [one["name"] for one in people(client, state)] == ["1"]
+    (mark,) = client.get(place(state) + "/marks?frame=5").json()
+    assert mark["oval"] == next(one["oval"] for one in before if one["name"] == "1")
+    assert len(mark["features"]) == 3
+    state = client.post(lock, json={**body, "seen": state["revision"], "on": False}).json()
+    assert people(client, state) == []
+    assert client.post(lock, json={**body, "seen": state["revision"], "name": "9"}).status_code == 404
+
+
+def test_finds_of_a_frame_are_where_the_faces_are(client, found):
+    marks = client.get(place(found) + "/marks?frame=10").json()
+    assert len(marks) == 2
+    for who, mark in enumerate(sorted(marks, key=lambda one: one["oval"][0])):
+        assert mark["oval"][:2] == pytest.approx(middle(who, 10), abs=8)
+        eyes, mouth = mark["features"][:2], mark["features"][2]
+        assert eyes[0][0] < mouth[0] < eyes[1][0]
+        assert max(eye[1] for eye in eyes) < mouth[1]
+
+
+def test_small_pictures_show_a_frame_or_a_place_of_it_and_are_kept_nowhere(client, found):
+    base = f"/api/projects/{found['id']}/small/7.jpg"
+    whole, x, y = client.get(base), *middle(0, 7)
+    assert whole.headers["cache-control"] == "no-store"
+    assert cv2.imdecode(np.frombuffer(whole.content, np.uint8), 1).shape == (90, 160, 3)
+    near = client.get(f"{base}?x={x}&y={y}&side=60")
+    shown = cv2.imdecode(np.frombuffer(near.content, np.uint8), 1)
+    assert shown.shape == (90, 90, 3)
+    there = picture(client, found, 7)[round(y) - 30 : round(y) + 30, round(x) - 30 : round(x) + 30]
+    assert np.abs(cv2.resize(there.astype(np.uint8), (90, 90)).astype(int) - shown).mean() < 8
+
+
+def test_coverage_counts_frames_by_how_they_are_known(client, found):
+    by_hand = [{"track": "2", "frame": f, "x": 400, "y": 150, "rx": 25, "ry": 30} for f in (3, 9)]
+    state = edit(client, found, by_hand=by_hand)
+    (line,) = client.get(f"/api/projects/{state['id']}/coverage").json()
+    assert line["frames"] == {"set": 2, "sure": FRAMES - 2, "guess": 0, "empty": 0}
+
+
+def test_all_people_are_a_region_at_a_press(client, stores, found):
+    body = {"seen": found["revision"], "shot": shot_of(found)["id"], "what": "people", "hide": True}
+    begun = client.post(f"/api/projects/{found['id']}/found", json=body)
+    assert begun.status_code == 201
+    region = shot_of(begun.json()["state"])["regions"][-1]
+    assert (region["name"], region["parts"][0]["sort"], region["parts"][0]["strokes"]) == ("Everyone", "everyone", [])
+    work_off(stores)
+    lane = client.get(f"/api/projects/{found['id']}/lanes/{shot_of(found)['id']}").json()["regions"][-1]
+    assert {run["state"] for run in lane["runs"]} == {"sure"}
+    # The first stroke may say who is not meant.
+    stroke = {"frame": 4, "points": [list(middle(1, 4))], "include": False, "width": 8}
+    body = {
+        "seen": begun.json()["state"]["revision"], "shot": shot_of(found)["id"], "part": region["parts"][0]["id"],
+        "stroke": stroke,
+    }  # fmt: skip
+    assert client.post(f"/api/projects/{found['id']}/cut-outs/strokes", json=body).status_code == 201
+    work_off(stores)
 
 
 def test_a_doubt_that_was_looked_at_stays_found_right(client, found):

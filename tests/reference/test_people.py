@@ -21,6 +21,8 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from tests.footage import make_clip
 
+STREET = Path("/usr/share/doc/opencv-doc/examples/data/vtest.avi")
+
 pytestmark = pytest.mark.skipif(not has_model(MATTING), reason="the network could not be installed here")
 
 
@@ -94,3 +96,30 @@ def test_without_the_network_a_small_one_stands_in(tmp_path: Path, monkeypatch: 
     assert sees_people()
     rough = matting(384 * 384).see(picture).alpha(picture) > 0.5
     assert (rough & exact).sum() / (rough | exact).sum() > 0.7
+
+
+@pytest.mark.skipif(not STREET.is_file(), reason="Debian's opencv-doc is not installed")
+def test_people_in_a_street_too_far_away_for_faces_are_covered_as_whole_figures() -> None:
+    """What moves before a camera that stands is people here; a median over time says where, without any network."""
+    facts, last = probe(STREET), 30
+    with Reader(STREET, facts) as reader:
+        street = np.median([reader.read(frame).to_rgb() for frame in range(0, 400, 8)], 0)
+        shown = {frame: reader.read(frame).to_rgb() for frame in (0, last)}
+    sight = Sight(lambda: Reader(STREET, facts), facts, 0, last)
+    everyone = CutOut(sort="everyone", span=(0, last))
+    found = dict(
+        one
+        for leg in legs(Shot(name="s", medium="m", start=0, first=0, last=last), everyone, 0, last)
+        for one in carried(sight, everyone, leg)
+    )
+    sight.close()
+    for frame, picture in shown.items():
+        moves = (np.abs(picture - street).max(2) > 45).astype(np.uint8)
+        moves = cv2.morphologyEx(moves, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+        count, which, sizes, _ = cv2.connectedComponentsWithStats(cv2.dilate(moves, np.ones((7, 5), np.uint8)))
+        people = [k for k in range(1, count) if sizes[k, cv2.CC_STAT_AREA] > 600]
+        assert len(people) >= 3
+        covered = found[frame].seen(Box(0, 0, facts.width, facts.height), 1.0) > 0.5
+        assert min(covered[(which == k) & (moves > 0)].mean() for k in people) > 0.75
+        beside = covered & (cv2.dilate(moves, np.ones((25, 25), np.uint8)) == 0)
+        assert beside.sum() < 0.1 * covered.sum()
