@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
+from typing import TypeVar
+
 import numpy as np
 from numpy.typing import NDArray
+
+T = TypeVar("T")
 
 CALM = 5.0  # frames over which the way from a followed path to what was found is smoothed
 
@@ -22,3 +27,17 @@ def fitted(away: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np
     # Beyond the outermost finds a line would run away.
     inside = away.min() <= 0 <= away.max()
     return np.asarray(means - slope * first / total if inside else means)
+
+
+def unbroken(path: Mapping[int, tuple[int, T]], finds: Mapping[int, T]) -> Iterator[tuple[list[int], list[int]]]:
+    """The pieces of a followed path on which something was found: their frames, and those of the finds.
+
+    `path` says for each frame which piece it is of, and where points led.
+    """
+    pieces: dict[int, list[int]] = {}
+    for frame, (piece, _) in path.items():
+        pieces.setdefault(piece, []).append(frame)
+    for frames in pieces.values():
+        found = [frame for frame in frames if frame in finds]
+        if found:
+            yield frames, found

@@ -14,7 +14,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from cravo.core.finders.calm import fitted
+from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import Corners, Line, Pixels, grown, read_line, search_lines
 
 How = Literal["found", "followed", "guessed"]
@@ -245,13 +245,7 @@ def _as_long(path: Corners, finds: Corners, calm: Corners) -> Corners:
 
 def _calmed(one: _Live) -> _Live:
     """The followed path, moved to where the line was found by a smooth function of time."""
-    pieces: dict[int, list[int]] = {}
-    for frame, (piece, _) in one.path.items():
-        pieces.setdefault(piece, []).append(frame)
-    for frames in pieces.values():
-        finds = [frame for frame in frames if frame in one.finds]
-        if not finds:
-            continue
+    for frames, finds in unbroken(one.path, one.finds):
         off = np.array([(one.finds[frame] - one.path[frame][1]).ravel() for frame in finds])
         for frame in frames:
             if frame in one.seen and one.seen[frame].how != "guessed":

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.finders.calm import fitted
+from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
 
 How = Literal["found", "followed", "guessed", "set"]
@@ -419,13 +419,7 @@ def _calmed(one: _Live) -> _Live:
 
     The way from the one to the other is a smooth function of time: at each frame the line that fits the finds near it.
     """
-    pieces: dict[int, list[int]] = {}
-    for frame, (piece, _) in one.path.items():
-        pieces.setdefault(piece, []).append(frame)
-    for frames in pieces.values():
-        finds = [frame for frame in frames if frame in one.finds]
-        if not finds:
-            continue
+    for frames, finds in unbroken(one.path, one.finds):
         at = np.array(finds, float)
         off = np.array([_apart_from(one.path[frame][1], one.finds[frame]) for frame in finds])
         for frame in frames:
