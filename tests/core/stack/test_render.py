@@ -9,13 +9,14 @@ import numpy as np
 import pytest
 from tests.footage import make_clip, numbered, textured
 
-from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot
+from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot, SoundSpan
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
 from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Track
+from cravo.core.sound.reader import span
 from cravo.core.stack.plan import Medium, Plan
 from cravo.core.stack.render import Stopped, render
 from cravo.core.stack.views import beside, shown
@@ -189,6 +190,16 @@ def test_a_part_of_the_piece_with_its_own_sound(clips, tmp_path):
     with av.open(str(out)) as container:
         assert container.streams.audio
         assert sum(1 for _ in container.decode(video=0)) == 6
+
+
+def test_what_is_silenced_is_not_in_the_file_though_all_else_could_be_copied(clips, tmp_path):
+    whole = piece()
+    render(whole, clips, none, tmp_path / "as-it-is.mp4")
+    next(whole.shots()).sounds = [SoundSpan(first=0, last=11, how="mute")]
+    render(whole, clips, none, tmp_path / "silent.mp4")
+    loud, silent = (np.abs(span(tmp_path / name, 0.05, 0.35)).max() for name in ("as-it-is.mp4", "silent.mp4"))
+    assert loud > 0.3
+    assert silent < 1e-3
 
 
 def test_an_odd_clip_is_cut_to_even_not_scaled(clips, tmp_path):
