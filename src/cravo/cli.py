@@ -57,7 +57,10 @@ def _parser() -> argparse.ArgumentParser:
     command("openapi", _openapi, "Print the contract of the API.")
     render = command("render", _render, "Render a saved project to a file.")
     render.add_argument("project", type=Path, metavar="PROJECT.cravo.json")
-    render.add_argument("out", type=Path, metavar="OUT.(mp4|mov|webm)")
+    render.add_argument("out", type=Path, metavar="OUT.(mp4|mov|webm|zip|png)")
+    render.add_argument(
+        "--as", dest="kind", metavar="KIND", help='"webm alpha", "prores 422", "prores 4444", "tiff" and others'
+    )
     render.add_argument("--from", dest="first", type=int, metavar="F")
     render.add_argument("--to", dest="last", type=int, metavar="F")
     follow = command("follow", _follow, "Follow an area through a clip.")
@@ -192,7 +195,7 @@ def _openapi(options: argparse.Namespace) -> None:
 def _render(options: argparse.Namespace) -> None:
     from cravo.headless import render_file
 
-    frames = render_file(options.project, options.out, options.first, options.last, say, progress)
+    frames = render_file(options.project, options.out, options.first, options.last, say, progress, options.kind)
     print(f"{options.out}: {frames} frames")
 
 

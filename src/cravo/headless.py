@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from queue import SimpleQueue
+from typing import get_args
 
 import cv2
 import numpy as np
@@ -24,7 +25,7 @@ from cravo.core.finders.tracks import FaceTrack, Wanted, find
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.ride import Tracks, carrier_of
 from cravo.core.motion.run import ends, follow, held_out
@@ -34,6 +35,8 @@ from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Progress, render
 
 Say = Callable[[str], None]
+# What a file is by its name's ending, where nothing else is said.
+KINDS: dict[str, FileKind] = {".mp4": "mp4", ".mov": "mov", ".webm": "webm", ".zip": "png", ".png": "still"}
 WAYS = 2  # of a cut-out that are gone at once
 
 
@@ -65,12 +68,23 @@ class Folder:
 
 
 def render_file(
-    project_file: Path, out: Path, first: int | None, last: int | None, say: Say, progress: Progress
+    project_file: Path,
+    out: Path,
+    first: int | None,
+    last: int | None,
+    say: Say,
+    progress: Progress,
+    kind: str | None = None,
 ) -> int:
     """Render a `.cravo.json`; what it wants followed is followed first. Returns the number of frames."""
-    kinds = {".mp4": "mp4", ".mov": "mov", ".webm": "webm"}
-    if out.suffix.lower() not in kinds:
-        raise CravoError("The name of the new file must end in .mp4, .mov or .webm.")
+    kind = kind or KINDS.get(out.suffix.lower())
+    if kind is None:
+        raise CravoError("The name of the new file must end in .mp4, .mov, .webm, .zip (of pictures) or .png.")
+    if kind not in get_args(FileKind):
+        raise CravoError(f"Kinds of files are {', '.join(get_args(FileKind))}.")
+    encoding = Encoding.model_validate({"kind": kind})
+    if out.suffix.lower() != encoding.ending:
+        raise CravoError(f"The name of such a file must end in {encoding.ending}.")
     try:
         project = open_project(project_file.read_bytes())
     except OSError:
@@ -89,7 +103,6 @@ def render_file(
     for shot in project.shots():
         for motion in shot.motions:
             tracks(shot, motion)
-    encoding = Encoding.model_validate({"container": kinds[out.suffix.lower()]})
     say(f"Writing {out.name} ...")
     finder = _Finder(media, say, progress)
     return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter, finder)

@@ -119,7 +119,7 @@ def test_the_export_has_no_face(client, stores, found, tmp_path):
     from cravo.core.footage.reader import rgb_ahead
     from cravo.jobs.render import export_path
 
-    body = {"name": "out", "encoding": {"container": "mp4"}}
+    body = {"name": "out", "encoding": {"kind": "mp4"}}
     work = client.post(f"/api/projects/{found['id']}/exports", json=body).json()
     work_off(stores)
     out = export_path(stores, work["id"])
@@ -154,7 +154,7 @@ def test_the_check_finds_every_face_covered_and_goes_stale(client, stores, found
 
 def test_a_written_file_is_checked_only_as_long_as_it_is_of_the_project(client, stores, found):
     exports = f"/api/projects/{found['id']}/exports"
-    work = client.post(exports, json={"name": "out", "encoding": {"container": "mp4"}}).json()["id"]
+    work = client.post(exports, json={"name": "out", "encoding": {"kind": "mp4"}}).json()["id"]
     work_off(stores)
     last = checked(client, stores, found, work)
     assert last["file"] == "out.mp4"

@@ -357,8 +357,13 @@ class MatteWanted(BaseModel):
 
 
 class NewExport(BaseModel):
+    """What to write: piece frames first..last (both; the whole piece where they are not said), at a height in pixels."""
+
     name: str = Field(min_length=1, max_length=120)
     encoding: Encoding = Encoding()
+    first: int = Field(default=0, ge=0)
+    last: int | None = Field(default=None, ge=0)
+    height: int | None = Field(default=None, ge=16, le=8192)
     matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
 
 

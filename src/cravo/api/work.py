@@ -18,7 +18,13 @@ from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api", tags=["work"])
 
-_TYPES = {"mp4": "video/mp4", "mov": "video/quicktime", "webm": "video/webm", "zip": "application/zip"}
+_TYPES = {
+    "mp4": "video/mp4",
+    "mov": "video/quicktime",
+    "webm": "video/webm",
+    "zip": "application/zip",
+    "png": "image/png",
+}
 
 
 @router.get("/work")
@@ -53,8 +59,10 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
     state = studio.state(str(project))
     if studio.plan(state).frames == 0:
         raise CravoError("There is nothing to export: the project has no shot.")
+    if new.first >= studio.plan(state).frames or (new.last is not None and new.last < new.first):
+        raise CravoError(f"The piece has the frames 0 to {studio.plan(state).frames - 1}.")
     name = "".join(c for c in new.name if c.isprintable() and c not in '/\\:*?"<>|').strip(" .") or "export"
-    end = f".{new.encoding.container}"
+    end = new.encoding.ending
     if new.matte is not None:
         state.document.shot(new.matte.shot).region(new.matte.region)  # refused before anything is begun
         end = NAMES[new.matte.form]
@@ -66,6 +74,9 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
         None,
         name=name + end,
         encoding=new.encoding.model_dump(),
+        first=new.first,
+        last=new.last,
+        height=new.height,
         matte=new.matte and new.matte.model_dump(),
     )
     return work_info(row)

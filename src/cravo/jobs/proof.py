@@ -6,6 +6,7 @@ from typing import Any
 
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
+from cravo.core.footage.writer import Encoding
 from cravo.core.proof.piece import Proof, prove, prove_file
 from cravo.core.proof.report import FileSeen, Report, file_seen
 from cravo.core.stack.plan import Plan
@@ -23,7 +24,8 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     try:
         found = prove(plan, stage)
         if written is not None:
-            found.remarks += prove_file(plan, export_path(stores, export), stage)
+            first = written["detail"].get("first", 0)
+            found.remarks += prove_file(plan, export_path(stores, export), stage, first)
     finally:
         plan.close()
     return {"of": document.shown(), "report": _report(stores, document, found, export, written)}
@@ -41,6 +43,8 @@ def _written(stores: Stores, export: str, document: Project) -> Row:
     row = stores.work.get(export)
     if row is None or row["state"] != "done" or not export_path(stores, export).is_file():
         raise CravoError("This file is not there any more. Export it once more.")
+    if row["detail"].get("matte") or Encoding.model_validate(row["detail"]["encoding"]).film is None:
+        raise CravoError("Films can be checked, pictures and mattes cannot.")
     if row["detail"].get("of") != document.shown():
         raise CravoError("The project was changed since this file was written. Export it once more.")
     return row

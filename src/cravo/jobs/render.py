@@ -35,11 +35,13 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
             plan.close()
         return {"frames": frames, "bytes": out.stat().st_size}
     frames = write(
-        document,
+        document.at_height(detail["height"]) if detail.get("height") else document,
         stores.media.get,
         stores.samples.track,
         out,
         Encoding.model_validate(detail["encoding"]),
+        detail.get("first", 0),
+        detail.get("last"),
         progress=stage,
         mattes=stores.mattes,
         faces=stores.found,

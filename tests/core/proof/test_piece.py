@@ -134,6 +134,10 @@ def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(clip: 
     assert len(said) == len(range(0, FRAMES, 5))
     assert {one.reason for one in said} == {"In the file a face is still to be recognised where it is hidden."}
 
+    # So is a part of it, whose frames count from the part's first one.
+    render(piece.project, media, followed, tmp_path / "part.mp4", Encoding(), first=10, last=14, faces=piece.faces)
+    assert prove_file(plan, tmp_path / "part.mp4", lambda done, total: None, first=10) == []
+
     # Somebody deleted the track of the second face.
     piece.part.gone.append("2")
     gaps = prove(plan, lambda done, total: None).gaps

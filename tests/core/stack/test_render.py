@@ -178,7 +178,7 @@ def test_ten_bits_reach_the_file(clips, tmp_path):
 @pytest.mark.parametrize(("ending", "codec"), [("mov", "h264"), ("webm", "vp9")])
 def test_other_files(clips, tmp_path, ending, codec):
     out = tmp_path / f"o.{ending}"
-    render(piece(oval([Look(kind="blur")])), clips, none, out, Encoding(container=ending))
+    render(piece(oval([Look(kind="blur")])), clips, none, out, Encoding(kind=ending))
     told = ffprobe(out)
     assert told["streams"][0]["codec_name"] == codec
     assert len(told["streams"]) == 2

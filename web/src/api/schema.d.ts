@@ -1744,15 +1744,21 @@ export interface components {
         };
         /**
          * Encoding
-         * @description How a piece is written: H.264 in MP4 or MOV, VP9 in WebM.
+         * @description How a piece is written. Where the kind of file carries opacity, colours are straight or multiplied by it.
          */
         Encoding: {
             /**
-             * Container
+             * Kind
              * @default mp4
              * @enum {string}
              */
-            container: "mp4" | "mov" | "webm";
+            kind: "mp4" | "mov" | "webm" | "webm alpha" | "prores 422" | "prores 4444" | "png" | "tiff" | "still";
+            /**
+             * Alpha
+             * @default straight
+             * @enum {string}
+             */
+            alpha: "straight" | "premultiplied";
             /**
              * Quality
              * @default 18
@@ -2794,13 +2800,17 @@ export interface components {
              */
             how: "add" | "subtract" | "intersect";
         };
-        /** NewExport */
+        /**
+         * NewExport
+         * @description What to write: piece frames first..last (both; the whole piece where they are not said), at a height in pixels.
+         */
         NewExport: {
             /** Name */
             name: string;
             /**
              * @default {
-             *       "container": "mp4",
+             *       "kind": "mp4",
+             *       "alpha": "straight",
              *       "quality": 18,
              *       "preset": "veryfast",
              *       "threads": 0,
@@ -2808,6 +2818,15 @@ export interface components {
              *     }
              */
             encoding: components["schemas"]["Encoding"];
+            /**
+             * First
+             * @default 0
+             */
+            first: number;
+            /** Last */
+            last?: number | null;
+            /** Height */
+            height?: number | null;
             /** @description Mattes instead of the piece. */
             matte?: components["schemas"]["MatteWanted"] | null;
         };

@@ -71,3 +71,4 @@ export type RegionLane = Schemas['RegionLane']
 export type Run = Schemas['Run']
 export type Trial = Schemas['Trial']
 export type Work = Schemas['WorkInfo']
+export type NewExport = Required<Omit<Schemas['NewExport'], 'encoding'>> & { encoding: Required<Schemas['Encoding']> }

@@ -4,18 +4,32 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { OpenPoint, Work } from '../api/types'
+import type { NewExport, OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
+import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
-import { useProof } from '../state/proof'
+import { isFilm, useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { timeLeft, useWork } from '../state/work'
 
-const CONTAINERS = [
-  { label: 'MP4, H.264', value: 'mp4' as const },
-  { label: 'MOV, H.264', value: 'mov' as const },
-  { label: 'WebM, VP9', value: 'webm' as const },
+type Kind = NewExport['encoding']['kind']
+const KINDS: { label: string; value: Kind }[] = [
+  { label: 'MP4, H.264', value: 'mp4' },
+  { label: 'MOV, H.264', value: 'mov' },
+  { label: 'WebM, VP9', value: 'webm' },
+  { label: 'WebM, VP9, transparent', value: 'webm alpha' },
+  { label: 'MOV, ProRes 422 HQ', value: 'prores 422' },
+  { label: 'MOV, ProRes 4444, transparent', value: 'prores 4444' },
+  { label: 'PNG pictures, 16 bit, in a zip file', value: 'png' },
+  { label: 'TIFF pictures, 16 bit, in a zip file', value: 'tiff' },
+  { label: 'One picture, PNG, 16 bit', value: 'still' },
+]
+const CODED = ['mp4', 'mov', 'webm', 'webm alpha'] // kinds that have a quality
+const CLEAR = ['webm alpha', 'prores 4444', 'png', 'tiff', 'still'] // kinds that say how opaque each pixel is
+const ALPHAS = [
+  { label: 'Straight: colours as they are', value: 'straight' as const },
+  { label: 'Premultiplied: colours over black', value: 'premultiplied' as const },
 ]
 const FORMS = [
   { label: 'PNG pictures in a zip file, exact', value: 'pictures' as const },
@@ -35,7 +49,11 @@ const work = useWork()
 const proof = useProof()
 const project = computed(() => String(route.params.id))
 const name = ref<string | null>(null)
-const container = ref<'mp4' | 'mov' | 'webm'>('mp4')
+const kind = ref<Kind>('mp4')
+const alpha = ref<'straight' | 'premultiplied'>('straight')
+const first = ref(0)
+const last = ref<number | null>(null) // the last of the piece
+const height = ref<number | null>(null) // the piece's own
 const quality = ref(18)
 const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
@@ -57,7 +75,19 @@ const whose = computed(() =>
 )
 const points = computed(() => proof.points?.filter((one) => !one.accepted) ?? [])
 const wanted = computed(() => name.value ?? `${bench.document?.name ?? ''}${whose.value}`)
-const seconds = computed(() => bench.frames / bench.rate)
+const from = computed(() => Math.min(first.value, Math.max(bench.frames - 1, 0)))
+const to = computed(() => Math.min(last.value ?? Infinity, bench.frames - 1))
+const count = computed(() => (kind.value === 'still' ? 1 : Math.max(to.value - from.value + 1, 0)))
+const own = computed(() => bench.document?.height ?? 1080)
+const wide = computed(
+  () => 2 * Math.round(((bench.document?.width ?? 0) * (height.value ?? own.value)) / own.value / 2),
+)
+const heights = computed(() => [
+  { label: `${own.value} lines, its own`, value: null as unknown as number },
+  ...[2160, 1080, 720, 540, 360]
+    .filter((one) => one !== own.value)
+    .map((one) => ({ label: `${one} lines`, value: one })),
+])
 
 const hush = listen((news) => {
   if (news.kind === 'back') void load()
@@ -96,12 +126,16 @@ function begin() {
         body: {
           name: wanted.value.trim() || 'export',
           encoding: {
-            container: container.value,
+            kind: kind.value,
+            alpha: alpha.value,
             quality: quality.value,
             preset: 'veryfast',
             threads: 0,
             key_every: 0,
           },
+          first: what.value === PIECE ? from.value : 0,
+          last: what.value === PIECE ? to.value : null,
+          height: height.value,
           matte: shot && region ? { shot, region, form: form.value } : null,
         },
       }),
@@ -139,16 +173,34 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
       </div>
       <div class="field">
         <span class="soft">Kind of file</span>
-        <NSelect
-          v-if="what === PIECE"
-          v-model:value="container"
-          size="small"
-          :options="CONTAINERS"
-          aria-label="Kind of file"
-        />
+        <NSelect v-if="what === PIECE" v-model:value="kind" size="small" :options="KINDS" aria-label="Kind of file" />
         <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Kind of file" />
       </div>
-      <div v-if="what === PIECE" class="field">
+      <div v-if="what === PIECE && CLEAR.includes(kind)" class="field">
+        <span class="soft">Transparency</span>
+        <NSelect v-model:value="alpha" size="small" :options="ALPHAS" aria-label="Transparency" />
+      </div>
+      <div v-if="what === PIECE" class="span">
+        <NumberField
+          tight
+          :label="kind === 'still' ? 'Frame' : 'From frame'"
+          :value="from"
+          :low="0"
+          :high="bench.frames - 1"
+          @set="(to: number) => (first = to)"
+        />
+        <NumberField
+          v-if="kind !== 'still'"
+          tight
+          label="to frame"
+          :value="to"
+          :low="from"
+          :high="bench.frames - 1"
+          @set="(end: number) => (last = end)"
+        />
+        <NSelect v-model:value="height" size="small" :options="heights" aria-label="Size of the picture" />
+      </div>
+      <div v-if="what === PIECE && CODED.includes(kind)" class="field">
         <span class="soft">Quality</span>
         <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
       </div>
@@ -156,8 +208,9 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         White inside, black outside, one for each frame of the shot, at the clip's own size.
       </p>
       <p v-else-if="bench.document" class="soft number">
-        {{ bench.document.width }} × {{ bench.document.height }}, {{ bench.frames }} frames, {{ lengthOf(seconds) }}.
-        The file carries no place, device, author or history.
+        {{ wide }} × {{ height ?? bench.document.height }}, {{ count }} {{ count === 1 ? 'frame' : 'frames'
+        }}<template v-if="count > 1">, {{ lengthOf(count / bench.rate) }}</template
+        >. The file carries no place, device, author or history.
       </p>
       <div v-if="asking" class="ask" role="alertdialog" aria-label="Something may be open">
         <p>{{ proof.against }} Export it all the same?</p>
@@ -169,7 +222,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
       </div>
       <div v-else>
         <NButton type="primary" :disabled="!bench.frames" @click="ask">{{
-          what === PIECE ? 'Export the whole piece' : 'Export the mattes'
+          what !== PIECE ? 'Export the mattes' : count === bench.frames ? 'Export the whole piece' : 'Export'
         }}</NButton>
       </div>
       <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>
@@ -216,7 +269,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
             <span v-else-if="one.state === 'stopped'" class="soft">stopped; nothing was written</span>
             <span v-else class="bad">{{ one.problem }}</span>
             <RouterLink
-              v-if="one.state === 'done' && proof.hiding && !one.detail.matte"
+              v-if="proof.hiding && isFilm(one)"
               class="plainbutton"
               title="Search this file for what should be hidden"
               :to="{ path: `/project/${project}/proof`, query: { file: one.id } }"
@@ -286,6 +339,12 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 }
 .save {
   color: var(--text);
+}
+.span {
+  display: grid;
+  grid-template-columns: 76px 76px 1fr;
+  gap: 8px;
+  align-items: end;
 }
 .ask {
   display: grid;

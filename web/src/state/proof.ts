@@ -4,12 +4,20 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
+import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot, Work } from '../api/types'
 import { useBench } from './bench'
 import { attempt } from './say'
 import { useWork } from './work'
 
 const MEANT_TO_HIDE = ['pixelate', 'blur', 'colour', 'bar', 'sticker']
+
+const PICTURES = ['png', 'tiff', 'still']
+
+/** Whether an export is a film of the piece, which can be checked. */
+export function isFilm(work: Work): boolean {
+  const { encoding, matte } = work.detail as { encoding?: { kind: string }; matte?: unknown }
+  return work.state === 'done' && !matte && !PICTURES.includes(encoding?.kind ?? '')
+}
 
 export const useProof = defineStore('proof', () => {
   const bench = useBench()

@@ -189,6 +189,53 @@ class Picture:
         """The same with the channels the other way round, as OpenCV wants them."""
         return cast(NDArray[np.uint8], _screen_frame(self, "bgr24").to_ndarray())
 
+    def to_deep_rgb(self, multiplied: bool = False) -> NDArray[np.uint16]:
+        """R'G'B' and opacity at 16 bits, (height, width, 4); colours straight or multiplied by the opacity."""
+        rgb = _screen_frame(self, "rgb48le").to_ndarray().astype(np.uint16)
+        most = (1 << self.depth) - 1
+        share = np.ones(self.y.shape, np.float32) if self.a is None else self.a * np.float32(1 / most)
+        if multiplied and self.a is not None:
+            rgb = np.rint(rgb * share[..., None]).astype(np.uint16)
+        return np.dstack([rgb, np.rint(share * 65535).astype(np.uint16)])
+
+
+def framed(picture: Picture, pixels: str, multiplied: bool) -> VideoFrame:
+    """A frame of another format for an encoder, with opacity where the format has it."""
+    if pixels == picture.format:
+        return picture.to_frame()
+    space, span = picture.colour.scaler_space, picture.colour.scaler_range
+    plain = pixels.replace("yuva", "yuv")
+    source = _multiplied(picture) if multiplied and picture.a is not None else picture
+    frame = reformatted(
+        source.to_frame(), format=plain,
+        src_colorspace=space, dst_colorspace=space, src_color_range=span, dst_color_range=span,
+    )  # fmt: skip
+    if plain == pixels:
+        picture.colour.tag(frame)
+        return frame
+    out = VideoFrame(picture.width, picture.height, pixels)
+    deep = 10 if pixels.endswith("10le") else 8
+    opacity = picture.with_opacity().a
+    scale = ((1 << deep) - 1) / ((1 << picture.depth) - 1)
+    alpha = np.rint(opacity * np.float32(scale)).astype(np.uint16 if deep > 8 else np.uint8)  # type: ignore[operator]
+    for mine, its in zip((*_views(frame), alpha), _views(out, 4), strict=True):
+        np.copyto(its, mine)
+    picture.colour.tag(out)
+    return out
+
+
+def _multiplied(picture: Picture) -> Picture:
+    """Colours laid over black by their opacity, the opacity kept."""
+    assert picture.a is not None
+    share = picture.a * np.float32(1 / ((1 << picture.depth) - 1))
+    black = 0 if picture.colour.full_range else 16 << (picture.depth - 8)
+    small = cv2.resize(share, (picture.u.shape[1], picture.u.shape[0]), interpolation=cv2.INTER_AREA)
+    grounds = ((picture.y, share, black), (picture.u, small, picture.neutral), (picture.v, small, picture.neutral))
+    planes = [
+        np.rint(ground + part * (plane - np.float32(ground))).astype(plane.dtype) for plane, part, ground in grounds
+    ]
+    return picture.with_planes(*planes)
+
 
 _scalers = local()
 SCALERS = 12  # kept in a thread
@@ -290,11 +337,11 @@ def _nearest_format(frame: VideoFrame) -> str:
     return base + ("p10le" if deep else "p")
 
 
-def _views(frame: VideoFrame) -> tuple[Plane, Plane, Plane]:
+def _views(frame: VideoFrame, count: int = 3) -> tuple[Plane, ...]:
     wide = frame.format.components[0].bits > 8
     dtype = np.uint16 if wide else np.uint8
     views: list[Plane] = []
-    for plane in frame.planes[:3]:
+    for plane in list(frame.planes)[:count]:
         whole = np.frombuffer(memoryview(plane), dtype).reshape(-1, plane.line_size // dtype().itemsize)
         views.append(cast(Plane, whole[: plane.height, : plane.width]))
-    return views[0], views[1], views[2]
+    return tuple(views)

@@ -1,14 +1,17 @@
-"""Writing a piece to a file: picture, sound, colour tags, and no private metadata."""
+"""Writing a piece to a file: pictures, sound, opacity, colour tags, and no private metadata."""
 
 from __future__ import annotations
 
+import zipfile
 from collections.abc import Iterable
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from types import TracebackType
 from typing import Literal
 
 import av
+import cv2
 import numpy as np
 from av.audio.frame import AudioFrame
 from av.audio.resampler import AudioResampler
@@ -17,23 +20,67 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from cravo.core.errors import CravoError
-from cravo.core.footage.picture import Picture
+from cravo.core.footage.picture import Picture, framed
 
 SOUND_RATE = 48000
 
 
-class Encoding(BaseModel):
-    """How a piece is written: H.264 in MP4 or MOV, VP9 in WebM."""
+FileKind = Literal["mp4", "mov", "webm", "webm alpha", "prores 422", "prores 4444", "png", "tiff", "still"]
+Alpha = Literal["straight", "premultiplied"]
 
-    container: Literal["mp4", "mov", "webm"] = "mp4"
-    quality: int = 18  # constant rate factor; lower is better
+
+class Encoding(BaseModel):
+    """How a piece is written. Where the kind of file carries opacity, colours are straight or multiplied by it."""
+
+    kind: FileKind = "mp4"
+    alpha: Alpha = "straight"
+    quality: int = 18  # constant rate factor of H.264 and VP9; lower is better
     preset: str = "veryfast"
     threads: int = 0
     key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
 
+    @property
+    def film(self) -> Film | None:
+        """The codecs of the kind; None where it is pictures."""
+        return FILMS.get(self.kind)
 
+    @property
+    def transparent(self) -> bool:
+        """Whether the file says how opaque each pixel is."""
+        return self.film is None or self.film.transparent
+
+    @property
+    def ending(self) -> str:
+        """Of the file's name."""
+        return f".{self.film.container}" if self.film else ".png" if self.kind == "still" else ".zip"
+
+
+@dataclass(frozen=True)
+class Film:
+    """A kind of file with pictures and sound: H.264, VP9, or Apple ProRes as of SMPTE RDD 36."""
+
+    container: str
+    codec: str
+    sound: str
+    pixels: str | None = None  # the format of its pictures; None: that of the piece
+    options: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def transparent(self) -> bool:
+        return self.pixels is not None and self.pixels.startswith("yuva")
+
+
+FILMS: dict[str, Film] = {
+    "mp4": Film("mp4", "libx264", "aac"),
+    "mov": Film("mov", "libx264", "aac"),
+    "webm": Film("webm", "libvpx-vp9", "libopus"),
+    "webm alpha": Film("webm", "libvpx-vp9", "libopus", "yuva420p"),
+    "prores 422": Film("mov", "prores_ks", "pcm_s16le", "yuv422p10le", (("profile", "3"), ("vendor", "apl0"))),
+    "prores 4444": Film(
+        "mov", "prores_ks", "pcm_s16le", "yuva444p10le", (("profile", "4"), ("vendor", "apl0"), ("alpha_bits", "16"))
+    ),
+}
 _UNSIGNED = {"libx264": "filter_units=remove_types=6"}  # supplemental enhancement information
-_CODECS = {"mp4": ("libx264", "aac"), "mov": ("libx264", "aac"), "webm": ("libvpx-vp9", "libopus")}
 
 
 class Writer:
@@ -50,19 +97,22 @@ class Writer:
         encoding: Encoding,
         sound: av.audio.stream.AudioStream | bool = False,
     ) -> None:
-        codec, sound_codec = _CODECS[encoding.container]
-        options = {"movflags": "+faststart"} if encoding.container != "webm" else {}
-        self._container = av.open(str(path), "w", format=encoding.container, options={**options, "fflags": "+bitexact"})
+        film = encoding.film
+        assert film is not None
+        codec = film.codec
+        options = {"movflags": "+faststart"} if film.container != "webm" else {}
+        self._container = av.open(str(path), "w", format=film.container, options={**options, "fflags": "+bitexact"})
         stream = self._container.add_stream(codec, rate=rate)
         stream.width, stream.height = first.width, first.height
-        stream.pix_fmt = first.format
+        self._pixels, self._multiplied = film.pixels or first.format, encoding.alpha == "premultiplied"
+        stream.pix_fmt = self._pixels
         stream.time_base = 1 / rate
         stream.codec_context.time_base = 1 / rate
         if encoding.threads:
             stream.codec_context.thread_count = encoding.threads
         if encoding.key_every:
             stream.codec_context.gop_size = encoding.key_every
-        stream.options = _options(codec, encoding)
+        stream.options = _options(codec, encoding) | dict(film.options)
         frame = first.to_frame()
         context = stream.codec_context
         context.colorspace, context.color_range = frame.colorspace, frame.color_range
@@ -77,7 +127,7 @@ class Writer:
             self._sound = self._container.add_stream_from_template(self._copied)
             self._sound.metadata.clear()
         elif sound:
-            self._sound = self._container.add_stream(sound_codec, rate=SOUND_RATE, layout="stereo")
+            self._sound = self._container.add_stream(film.sound, rate=SOUND_RATE, layout="stereo")
             self._resampler = AudioResampler(format=self._sound.format.name, layout="stereo", rate=SOUND_RATE)
         self._samples = 0
 
@@ -94,7 +144,7 @@ class Writer:
 
     def write(self, picture: Picture) -> None:
         """Append one picture."""
-        frame = picture.to_frame()
+        frame = framed(picture, self._pixels, self._multiplied)
         frame.pts = self._count
         frame.time_base = 1 / Fraction(self._picture.codec_context.framerate)
         frame.pict_type = 0  # the source's frame types are not ours
@@ -141,7 +191,38 @@ class Writer:
             raise CravoError("The file could not be written. Is the disk full?") from error
 
 
+class Pictures:
+    """Writes 16-bit pictures in R'G'B' with opacity: one alone, or 000000.png (or .tiff) ... in a zip file."""
+
+    def __init__(self, path: Path, encoding: Encoding, first: int) -> None:
+        self._kind, self._multiplied, self._number = encoding.kind, encoding.alpha == "premultiplied", first
+        self._alone = path if encoding.kind == "still" else None
+        self._zip = None if self._alone else zipfile.ZipFile(path, "w", zipfile.ZIP_STORED)
+
+    def __enter__(self) -> Pictures:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._zip is not None:
+            self._zip.close()
+
+    def write(self, picture: Picture) -> None:
+        """Append one picture, named by its frame of the piece."""
+        ending = "tiff" if self._kind == "tiff" else "png"
+        deep = picture.to_deep_rgb(self._multiplied)
+        well, coded = cv2.imencode(f".{ending}", cv2.cvtColor(deep, cv2.COLOR_RGBA2BGRA))
+        if not well:
+            raise CravoError("The picture could not be written.")
+        if self._zip is None:
+            self._alone.write_bytes(coded.tobytes())  # type: ignore[union-attr]
+        else:
+            self._zip.writestr(f"{self._number:06}.{ending}", coded.tobytes())
+        self._number += 1
+
+
 def _options(codec: str, encoding: Encoding) -> dict[str, str]:
+    if codec == "prores_ks":
+        return {}
     if codec == "libx264":
         return {"crf": str(encoding.quality), "preset": encoding.preset}
     return {"crf": str(encoding.quality + 10), "b:v": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}

@@ -100,18 +100,17 @@ def prove(plan: Plan, progress: Progress) -> Proof:
     return proof
 
 
-def prove_file(plan: Plan, path: Path, progress: Progress) -> list[Remark]:
-    """What a file that was written of a piece still shows of what is hidden, and what it carries beside."""
+def prove_file(plan: Plan, path: Path, progress: Progress, first: int = 0) -> list[Remark]:
+    """What a film that was written of a piece, from a frame on, still shows of what is hidden, and what it carries beside."""
     remarks = [Remark(reason=reason) for reason in tell_tales(path)]
     facts, cover = probe(path), cover_of_piece(plan)
-    frames, size = range(0, min(facts.frames, plan.frames), LOOKED_AT), (facts.width, facts.height)
+    frames, size = range(0, min(facts.frames, plan.frames - first), LOOKED_AT), (facts.width, facts.height)
     for frame, picture in rgb_ahead(path, facts, frames):
-        matte = cover(frame)
-        if matte.any() and still_there(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
-            remarks.append(
-                Remark(reason="In the file a face is still to be recognised where it is hidden.", piece_frame=frame)
-            )
-        progress(frame, plan.frames)
+        matte = cover(first + frame)
+        if matte.any() and still_there(picture, plan.frame(first + frame, size, treated=False).to_rgb(), matte):
+            reason = "In the file a face is still to be recognised where it is hidden."
+            remarks.append(Remark(reason=reason, piece_frame=first + frame))
+        progress(frame, facts.frames)
     return remarks
 
 

@@ -15,7 +15,7 @@ from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import NO_FACES, FoundFaces
 from cravo.core.footage.picture import Picture, conformed
-from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.motion.ride import Tracks
 from cravo.core.sound.mix import has_sound, mixed
@@ -53,6 +53,8 @@ def render(
         raise CravoError("There is nothing to write: the project has no shot.")
     if not 0 <= first <= last:
         raise CravoError(f"Frames {first} to {last} are not in the piece, which has {plan.frames}.")
+    if encoding.kind == "still":
+        last = first
     part = out.with_name(out.name + ".part")
     try:
         with _Ahead(plan, first, last) as pictures:
@@ -77,7 +79,15 @@ def _write(
     progress: Progress,
 ) -> None:
     project = plan.project
-    head = over_black(plan.render(first, None, next(pictures)))
+    grounded = (lambda picture: picture) if encoding.transparent else over_black
+    head = grounded(plan.render(first, None, next(pictures)))
+    if encoding.film is None:
+        with Pictures(part, encoding, first) as out:
+            for number in range(first, last + 1):
+                picture = head if number == first else plan.render(number, None, next(pictures))
+                out.write(conformed(picture, head))
+                progress(number - first + 1, last - first + 1)
+        return
     copied = _sound_to_copy(project, media, encoding, first, last, plan.frames)
     with _SoundSource(copied) as source:
         writer = Writer(part, project.rate, head, encoding, sound=source.stream or has_sound(project, media))
@@ -87,7 +97,7 @@ def _write(
             _sound(writer, project, media, first, min(first + _chunk(project), last + 1), source)
             for number in range(first, last + 1):
                 picture = head if number == first else plan.render(number, None, next(pictures))
-                writer.write(conformed(over_black(picture), head))
+                writer.write(conformed(grounded(picture), head))
                 done = number - first + 1
                 if done % _chunk(project) == 0 and number < last:
                     _sound(writer, project, media, number + 1, min(number + 1 + _chunk(project), last + 1), source)
@@ -108,7 +118,7 @@ def _sound_to_copy(
 ) -> Path | None:
     """The clip whose sound can go out as it is: one shot, whole, in a codec that MP4 and MOV take."""
     shots = list(project.shots())
-    if len(shots) != 1 or first != 0 or last != frames - 1 or encoding.container == "webm":
+    if len(shots) != 1 or first != 0 or last != frames - 1 or encoding.kind not in ("mp4", "mov"):
         return None
     shot, medium = shots[0], media(shots[0].medium)
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1

@@ -1,0 +1,149 @@
+"""Every kind of file is read again, by PyAV and by ffprobe: pictures, opacity, colour tags, sound, and nothing private."""
+
+from __future__ import annotations
+
+import io
+import json
+import subprocess
+import zipfile
+from pathlib import Path
+from typing import get_args
+
+import av
+import cv2
+import numpy as np
+import pytest
+from tests.footage import make_clip, textured
+
+from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot
+from cravo.core.footage.probe import probe
+from cravo.core.footage.writer import Encoding, FileKind
+from cravo.core.motion.track import Track
+from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.render import render
+
+WIDTH, HEIGHT, FRAMES = 320, 192, 6
+KINDS = get_args(FileKind)
+OPAQUE = {"mp4": "h264", "mov": "h264", "webm": "vp9", "prores 422": "prores"}
+
+
+class Piece:
+    """An oval of a moving texture on nothing, with soft borders."""
+
+    def __init__(self, clip: Path) -> None:
+        medium = Medium(clip, probe(clip))
+        oval = Ellipse(x=150, y=90, rx=70, ry=50, feather_in=8, feather_out=12)
+        region = Region(name="r", parts=[oval], outside=[Look(kind="transparent")])
+        shot = Shot(name="s", medium="a", start=0, first=0, last=FRAMES - 1, regions=[region])
+        self.project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[shot])])
+        self.media = lambda name: medium
+
+    def frame(self, number: int):
+        plan = Plan(self.project, self.media, lambda shot, motion: Track(0))
+        picture = plan.frame(number)
+        plan.close()
+        return picture
+
+    def write(self, out: Path, **encoding: object) -> Path:
+        render(self.project, self.media, lambda shot, motion: Track(0), out, Encoding.model_validate(encoding))
+        return out
+
+
+@pytest.fixture(scope="module")
+def piece(tmp_path_factory: pytest.TempPathFactory) -> Piece:
+    pictures = [np.roll(textured(WIDTH, HEIGHT, 4), 3 * i, axis=1) for i in range(FRAMES)]
+    metadata = {"comment": "at home", "location": "+47.1+008.5/"}
+    return Piece(make_clip(tmp_path_factory.mktemp("a") / "a.mp4", pictures, tone=440, metadata=metadata))
+
+
+def ffprobe(path: Path) -> dict:
+    told = subprocess.run(
+        ["ffprobe", "-v", "error", "-show_streams", "-show_format", "-of", "json", str(path)],
+        capture_output=True, check=True,
+    )  # fmt: skip
+    return json.loads(told.stdout)
+
+
+def decoded(path: Path, codec: str | None = None) -> list[np.ndarray]:
+    """The frames of a film as R'G'B' and opacity at 16 bits."""
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        frames = []
+        context = av.CodecContext.create(codec, "r") if codec else None
+        for packet in container.demux(stream):
+            got = context.decode(packet) if context and packet.size else stream.decode(packet) if not context else []
+            frames += [frame.to_ndarray(format="rgba64le") for frame in got]
+        if context:
+            frames += [frame.to_ndarray(format="rgba64le") for frame in context.decode(None)]
+    return [frame.reshape(HEIGHT, WIDTH, 4) for frame in frames]
+
+
+def ink(picture: np.ndarray, opacity: np.ndarray) -> np.ndarray:
+    """The colours where they are surely seen."""
+    return picture[opacity > 0.98].astype(float)
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind in OPAQUE])
+def test_films_have_their_codec_colour_tags_sound_and_nothing_private(piece: Piece, tmp_path: Path, kind: str) -> None:
+    told = ffprobe(piece.write(tmp_path / "out.x", kind=kind))
+    picture, sound = told["streams"]
+    assert (picture["codec_name"], picture["width"], picture["height"]) == (OPAQUE[kind], WIDTH, HEIGHT)
+    assert picture["color_space"] == picture["color_primaries"] == "bt709"
+    assert sound["codec_type"] == "audio"
+    tags = json.dumps([one.get("tags", {}) for one in (*told["streams"], told["format"])]).lower()
+    assert "at home" not in tags
+    assert "location" not in tags
+    if kind == "prores 422":
+        assert (picture["profile"], picture["pix_fmt"]) == ("HQ", "yuv422p10le")
+
+
+@pytest.mark.parametrize("alpha", ["straight", "premultiplied"])
+@pytest.mark.parametrize(("kind", "codec", "near"), [("prores 4444", None, 0.01), ("webm alpha", "libvpx-vp9", 0.04)])
+def test_films_with_opacity_give_it_back(
+    piece: Piece, tmp_path: Path, kind: str, codec: str | None, near: float, alpha: str
+) -> None:
+    out = piece.write(tmp_path / "out.x", kind=kind, alpha=alpha, quality=4)
+    frames = decoded(out, codec)
+    assert len(frames) == FRAMES
+    if kind == "prores 4444":
+        assert ffprobe(out)["streams"][0]["profile"] == "4444"
+    for number in (0, FRAMES - 1):
+        meant = piece.frame(number)
+        opacity = meant.a / 255.0
+        assert opacity.min() == 0
+        assert opacity.max() == 1
+        assert np.abs(frames[number][..., 3] / 65535 - opacity).mean() < near
+        exact = meant.to_deep_rgb(alpha == "premultiplied")
+        assert np.abs(ink(frames[number], opacity) - ink(exact, opacity))[:, :3].mean() < 0.02 * 65535
+        half = (opacity > 0.4) & (opacity < 0.6)
+        ratio = frames[number][..., 1][half].mean() / max(meant.to_deep_rgb()[..., 1][half].mean(), 1)
+        assert ratio == pytest.approx(0.5 if alpha == "premultiplied" else 1.0, abs=0.15)
+
+
+@pytest.mark.parametrize("kind", ["png", "tiff"])
+def test_pictures_are_exact_deep_and_named_by_their_frames(piece: Piece, tmp_path: Path, kind: str) -> None:
+    out = piece.write(tmp_path / "out.zip", kind=kind)
+    with zipfile.ZipFile(out) as pictures:
+        assert pictures.namelist() == [f"{number:06}.{kind}" for number in range(FRAMES)]
+        for number in (0, 4):
+            coded = np.frombuffer(io.BytesIO(pictures.read(f"{number:06}.{kind}")).read(), np.uint8)
+            picture = cv2.cvtColor(cv2.imdecode(coded, cv2.IMREAD_UNCHANGED), cv2.COLOR_BGRA2RGBA)
+            assert picture.dtype == np.uint16
+            assert np.array_equal(picture, piece.frame(number).to_deep_rgb())
+
+
+def test_a_still_is_one_picture(piece: Piece, tmp_path: Path) -> None:
+    out = tmp_path / "still.png"
+    frames = render(
+        piece.project, piece.media, lambda shot, motion: Track(0), out, Encoding(kind="still"), first=3
+    )  # fmt: skip
+    assert frames == 1
+    picture = cv2.cvtColor(cv2.imread(str(out), cv2.IMREAD_UNCHANGED), cv2.COLOR_BGRA2RGBA)
+    assert np.array_equal(picture, piece.frame(3).to_deep_rgb())
+
+
+@pytest.mark.parametrize("kind", list(OPAQUE))
+def test_where_a_file_knows_no_opacity_what_is_transparent_is_black(piece: Piece, tmp_path: Path, kind: str) -> None:
+    first = decoded(piece.write(tmp_path / "out.x", kind=kind))[0]
+    assert first[..., 3].min() == 65535
+    assert first[piece.frame(0).a == 0][:, :3].max() < 0.04 * 65535
