@@ -209,6 +209,19 @@ class FoundInfo(BaseModel):
     locked: bool = False
 
 
+class PickRequest(BaseModel):
+    """Pick the colours inside a box (left, top, right, bottom) of source pixels: for a new range, or one there is."""
+
+    seen: int
+    shot: str
+    frame: int = Field(ge=0)
+    box: tuple[float, float, float, float]
+    include: bool = True
+    part: str | None = None
+    region: str | None = None
+    how: How = "add"
+
+
 class FollowRequest(_Onwards):
     """Follow what a shape rides on (a new motion where it rides on none), or a motion.
 

@@ -18,6 +18,7 @@ from cravo.core.document import (
     POSE,
     REGION_COLOURS,
     Anchor,
+    Colours,
     CutOut,
     Faces,
     Horizon,
@@ -30,6 +31,7 @@ from cravo.core.document import (
     Motion,
     Part,
     Path,
+    Pick,
     Pose,
     Project,
     Rectangle,
@@ -63,6 +65,7 @@ from cravo.core.keyframes import (
     with_outline,
     without_key,
 )
+from cravo.core.mattes.colours import within_limits
 from cravo.core.mattes.region import Carrier, matrix_on
 from cravo.core.recipes import Recipe, RecipeRegion, fresh
 from cravo.core.shapes import drawn
@@ -71,6 +74,7 @@ from cravo.core.shapes.path import placed, split
 from cravo.core.stack.plan import Media, length_of
 
 STILL_HELD = 5  # seconds
+MOST_PICKS = 64  # colours of a range
 AREA_POINTS = 60  # of an outline that is to be followed
 Carriers = Callable[[Shot], Carrier]
 
@@ -220,6 +224,31 @@ def _found_part(shot: Shot, what: Literal["faces", "lettering", "people"], how: 
     if what == "people":
         return CutOut(name="Everyone", how=how, sort="everyone", span=(shot.first, shot.last))
     return Faces(how=how) if what == "faces" else Lettering(how=how)
+
+
+class PickColours(_Edit):
+    """Colours of the picture picked: for a range of their own, as one more part of a region, or for one there is."""
+
+    do: Literal["pick colours"] = "pick colours"
+    region: str | None = None
+    part: str | None = None
+    picks: list[Pick] = Field(min_length=1, max_length=8)
+    how: How = "add"
+    label: ClassVar[str] = "Pick a colour"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        if self.part is None:
+            _into_region(shot, self.region, Colours(how=self.how, picks=self.picks))
+            return
+        part = find_part(shot, self.part)
+        if not isinstance(part, Colours):
+            raise BadDocument("Colours are picked for a range of colours only.")
+        part.picks = [*part.picks, *self.picks][-MOST_PICKS:]
+        if part.by == "limits":
+            within = within_limits(part)
+            for name in ("hue", "hue_reach", "saturation", "brightness"):
+                setattr(part, name, getattr(within, name))
 
 
 class AddStroke(_Edit):
@@ -693,6 +722,7 @@ class Fade(_Edit):
 
 Edit = Annotated[
     NewRegion
+    | PickColours
     | RemoveRegion
     | AddPart
     | RemovePart
@@ -753,6 +783,8 @@ def find_shape(shot: Shot, part_id: str) -> Shape:
         raise BadDocument("A cut-out is not placed by hand. Draw a stroke where it is wrong.")
     if isinstance(part, MatteClip):
         raise BadDocument("A matte from a clip lies as the clip shows it.")
+    if isinstance(part, Colours):
+        raise BadDocument("A range of colours is where its colours are.")
     if isinstance(part, Faces | Lettering):
         raise BadDocument("What was found is chosen and set right in its list.")
     return part
@@ -778,7 +810,7 @@ def outline_of(part: Shape, frame: int) -> list[Spot]:
     return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
 
 
-def _into_region(shot: Shot, region_id: str | None, part: CutOut | MatteClip | Faces | Lettering) -> Region:
+def _into_region(shot: Shot, region_id: str | None, part: CutOut | MatteClip | Faces | Lettering | Colours) -> Region:
     """Put a part into a region, or into a new one of its own, which is returned."""
     if region_id is None:
         name = next(text for n in count(1) if (text := f"Region {n}") not in {one.name for one in shot.regions})

@@ -570,6 +570,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/colours/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description Take the colours of a place of the untreated picture in, or leave them out.
+         */
+        post: operations["pick_api_projects__project__colours_pick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/colours/{shot}/distribution": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shown
+         * @description How often hues, saturations and brightnesses are on a source frame, before it is treated.
+         */
+        get: operations["shown_api_projects__project__colours__shot__distribution_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/cut-outs/strokes": {
         parameters: {
             query?: never;
@@ -1199,7 +1239,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -1447,7 +1487,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1479,6 +1519,116 @@ export interface components {
             first: number;
             /** Last */
             last: number;
+        };
+        /**
+         * Colours
+         * @description A range of the picture's colours: those like what was picked, or those within limits.
+         *
+         *     `near` and `soft` are distances in hundredths of Oklab; hue is in degrees, saturation and brightness go to 100. Each
+         *     limit falls off over its own `soft`. `calm` source pixels of noise are taken out before.
+         */
+        Colours: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "colours";
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Colours
+             */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /**
+             * By
+             * @default likeness
+             * @enum {string}
+             */
+            by: "likeness" | "limits";
+            /**
+             * Picks
+             * @default []
+             */
+            picks: components["schemas"]["Pick"][];
+            /**
+             * Near
+             * @default 6
+             */
+            near: number;
+            /**
+             * Soft
+             * @default 5
+             */
+            soft: number;
+            /**
+             * Hue
+             * @default 0
+             */
+            hue: number;
+            /**
+             * Hue Reach
+             * @default 180
+             */
+            hue_reach: number;
+            /**
+             * Hue Soft
+             * @default 15
+             */
+            hue_soft: number;
+            /**
+             * Saturation
+             * @default [
+             *       0,
+             *       100
+             *     ]
+             */
+            saturation: [
+                number,
+                number
+            ];
+            /**
+             * Saturation Soft
+             * @default 10
+             */
+            saturation_soft: number;
+            /**
+             * Brightness
+             * @default [
+             *       0,
+             *       100
+             *     ]
+             */
+            brightness: [
+                number,
+                number
+            ];
+            /**
+             * Brightness Soft
+             * @default 10
+             */
+            brightness_soft: number;
+            /**
+             * Calm
+             * @default 1.5
+             */
+            calm: number;
         };
         /**
          * CurveRequest
@@ -1560,6 +1710,18 @@ export interface components {
             fine: boolean;
             /** Engine */
             engine?: string | null;
+        };
+        /**
+         * Distribution
+         * @description How often hues, saturations and brightnesses are in a picture, BINS of each, the most frequent one 1.
+         */
+        Distribution: {
+            /** Hue */
+            hue: number[];
+            /** Saturation */
+            saturation: number[];
+            /** Brightness */
+            brightness: number[];
         };
         /**
          * Doubt
@@ -2947,7 +3109,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"];
+            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -3148,6 +3310,82 @@ export interface components {
              * @default 0
              */
             bare: number;
+        };
+        /**
+         * Pick
+         * @description A colour that was picked, in Oklab, to be taken in or left out.
+         */
+        Pick: {
+            /**
+             * Include
+             * @default true
+             */
+            include: boolean;
+            /** Lab */
+            lab: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PickColours
+         * @description Colours of the picture picked: for a range of their own, as one more part of a region, or for one there is.
+         */
+        PickColours: {
+            /** Shot */
+            shot: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pick colours";
+            /** Region */
+            region?: string | null;
+            /** Part */
+            part?: string | null;
+            /** Picks */
+            picks: components["schemas"]["Pick"][];
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+        };
+        /**
+         * PickRequest
+         * @description Pick the colours inside a box (left, top, right, bottom) of source pixels: for a new range, or one there is.
+         */
+        PickRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Frame */
+            frame: number;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Include
+             * @default true
+             */
+            include: boolean;
+            /** Part */
+            part?: string | null;
+            /** Region */
+            region?: string | null;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
         };
         /** PictureRequest */
         PictureRequest: {
@@ -3708,7 +3946,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"])[];
+            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"])[];
             /**
              * @default {
              *       "grow": 0,
@@ -4154,7 +4392,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -5323,6 +5561,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Carried"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pick_api_projects__project__colours_pick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shown_api_projects__project__colours__shot__distribution_get: {
+        parameters: {
+            query: {
+                frame: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Distribution"];
                 };
             };
             /** @description Client Error */

@@ -8,6 +8,7 @@ import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
+import { usePicking } from '../state/picking'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
@@ -19,6 +20,7 @@ const bench = useBench()
 const shelf = useShelf()
 const cutting = useCutting()
 const found = useFound()
+const picking = usePicking()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
@@ -135,6 +137,7 @@ const alone = computed(() => {
   return bench.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [
+  { key: 'colours', label: 'A range of colours, picked on the picture' },
   { key: 'people', label: 'All people, as whole figures' },
   { key: 'area', label: 'Motion of a drawn area' },
   { key: 'tracker', label: 'Motion by point trackers' },
@@ -143,7 +146,8 @@ const more = [
 const file = ref<HTMLInputElement>()
 
 function begin(key: string) {
-  if (key === 'people') found.begin('people', null, true)
+  if (key === 'colours') picking.take(true, { into: null })
+  else if (key === 'people') found.begin('people', null, true)
   else if (key === 'area') bench.tool = { draw: 'area' }
   else if (key === 'tracker') bench.tool = { draw: 'tracker', motion: null }
   else file.value?.click()

@@ -12,8 +12,10 @@ import { useCutting } from '../state/cutting'
 import { easeAt, isShape, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import { carry, inverse } from '../viewer/geometry'
 import { useFound } from '../state/found'
+import { usePicking } from '../state/picking'
 import { useShelf } from '../state/shelf'
 import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
+import ColoursFields from './ColoursFields.vue'
 import CutOutFields from './CutOutFields.vue'
 import FacesFields from './FacesFields.vue'
 import LetteringFields from './LetteringFields.vue'
@@ -23,6 +25,7 @@ const bench = useBench()
 const clip = useClip()
 const cutting = useCutting()
 const found = useFound()
+const picking = usePicking()
 const shelf = useShelf()
 const films = computed(() => {
   const clips = shelf.media.filter(
@@ -190,6 +193,14 @@ function draw(kind: Kind) {
         @click="found.begin('lettering', region.id, false)"
         >Lettering</NButton
       >
+      <NButton
+        size="tiny"
+        dashed
+        title="Pick a colour: what both cover is kept"
+        aria-label="One more part: Colours"
+        @click="picking.take(true, { into: region.id })"
+        >Colours</NButton
+      >
       <NDropdown trigger="click" size="small" :options="films" @select="bring">
         <NButton
           size="tiny"
@@ -203,6 +214,7 @@ function draw(kind: Kind) {
     <CutOutFields v-if="bench.cutOut" />
     <FacesFields v-else-if="found.faces" />
     <LetteringFields v-else-if="found.lettering" />
+    <ColoursFields v-else-if="picking.colours" />
     <div v-if="part && seen" class="numbers">
       <NumberField
         v-for="one in numbers"

@@ -75,7 +75,7 @@ function drawInTheMiddle() {
   const size = bench.medium ?? bench.document
   if (!tool || !size?.width || !size.height) return
   if (tool.draw === 'path') return picture.value?.finish()
-  if (!('into' in tool) || tool.draw === 'stroke') return
+  if (!('into' in tool) || tool.draw === 'stroke' || tool.draw === 'pick') return
   const side = Math.min(size.width, size.height)
   const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
   void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)

@@ -37,6 +37,7 @@ export type Tool =
   | { draw: 'face'; track: string }
   | { draw: 'spot'; recipe: Recipe }
   | { draw: 'tracker'; motion: string | null }
+  | { draw: 'pick'; include: boolean; part: string | null; into: string | null }
   | { draw: 'stroke'; include: boolean; part: string | null; into: string | null }
 export type Way = 'both' | 'forwards' | 'backwards' | 'next' | 'previous'
 

@@ -237,6 +237,10 @@ const hint = computed(() => {
     return bench.tool.include
       ? 'Draw a line over what is to be cut out, or click on it. Alt: what is not. Esc leaves.'
       : 'Draw a line over what does not belong to it. Alt: what does. Esc leaves.'
+  if (bench.tool?.draw === 'pick')
+    return bench.tool.include
+      ? 'Click a colour that belongs to it, or drag over several. Esc leaves.'
+      : 'Click a colour that does not belong to it. Esc leaves.'
   if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
   if (draw === 'spot')
     return `Click the spot for ${bench.tool && 'recipe' in bench.tool ? bench.tool.recipe.name : 'it'}. Esc leaves.`

@@ -5,6 +5,7 @@ import type { OutlinePoint, Part } from '../api/types'
 import { useBench } from '../state/bench'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
+import { usePicking } from '../state/picking'
 import { along, circle, line } from './geometry'
 import { drag } from './drag'
 import type { Point } from './mapping'
@@ -14,6 +15,7 @@ const LEAST = 6 // screen pixels; a smaller drag is a slip
 const bench = useBench()
 const found = useFound()
 const looks = useLooks()
+const picking = usePicking()
 const { pixel, sourcePoint } = useSpace()
 const box = ref<{ from: Point; to: Point } | null>(null)
 const path = ref<{ at: Point; arm: Point }[]>([])
@@ -50,6 +52,7 @@ function press(event: PointerEvent) {
       const drawn = box.value
       box.value = null
       if (tool.draw === 'horizon') return horizon(from, drawn?.to ?? from, tool.into)
+      if (tool.draw === 'pick') return void picking.pick(from, drawn?.to ?? from)
       if (!drawn) return
       const size = { x: Math.abs(drawn.from.x - drawn.to.x), y: Math.abs(drawn.from.y - drawn.to.y) }
       if (Math.min(size.x, size.y) < LEAST * pixel.value) return

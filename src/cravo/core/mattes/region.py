@@ -9,16 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import CutOut, Edge, Faces, How, Lettering, MatteClip, Part, Pose, Region, Shape, Shot
+from cravo.core.document import Colours, CutOut, Edge, Faces, How, Lettering, MatteClip, Part, Pose, Region, Shape, Shot
 from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
-from cravo.core.footage.picture import Box
+from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
+from cravo.core.mattes.colours import opacity
 from cravo.core.mattes.edge import edged, grown_box, needed, steadied
 from cravo.core.shapes import Drawn, drawn
 
 # The opacity that a grey clip shows on one of its frames, at a size (width, height); None beyond its ends.
 Films = Callable[[str, int, tuple[int, int]], NDArray[np.float32] | None]
+# The untreated picture of a source frame of the shot, at a size.
+Pictures = Callable[[int, tuple[int, int]], Picture]
 # What carries a shape from its motion's own frame to another one.
 Carrier = Callable[[str, int], Matrix]
 
@@ -57,6 +60,7 @@ def region_matte(
     mattes: Mattes = NO_MATTES,
     films: Films = lambda medium, frame, size: None,
     faces: FoundFaces = NO_FACES,
+    pictures: Pictures | None = None,
 ) -> Matte:
     """What the region covers on a source frame: its parts, one after the other.
 
@@ -84,6 +88,8 @@ def region_matte(
             elif isinstance(part, Lettering):
                 found = covers_of_lines(part, faces.signs(shot, part) or (), one)
                 covered = _covers_matte(found, part.invert, one, whole, pixel)
+            elif isinstance(part, Colours):
+                covered = NOTHING if pictures is None else _colours_matte(part, one, pictures, whole, pixel)
             else:
                 covered = _shape_matte(drawn(part, one, matrix_on(shot, part, one, carrier)), part.invert, whole, pixel)
             matte = combined(matte, _faded(covered, part, one), part.how)
@@ -157,6 +163,12 @@ def _clip_matte(part: MatteClip, frame: int, films: Films, whole: Box) -> Matte:
     return Matte(whole, np.subtract(1, values) if part.invert else values)
 
 
+def _colours_matte(part: Colours, frame: int, pictures: Pictures, whole: Box, pixel: float) -> Matte:
+    """Where the colours of a range are, turned round where it is inverted."""
+    values = opacity(pictures(frame, (whole.right, whole.bottom)), part, pixel)
+    return Matte(whole, np.subtract(1, values) if part.invert else values)
+
+
 def _covers_matte(shapes: list[Shape], invert: bool, frame: int, whole: Box, pixel: float) -> Matte:
     """What some shapes cover together, turned round where that is wanted."""
     matte = NOTHING
@@ -179,8 +191,8 @@ def _shape_matte(shape: Drawn, invert: bool, whole: Box, pixel: float) -> Matte:
 
 def _faded(matte: Matte, part: Part, frame: int) -> Matte:
     """With the part's own opacity."""
-    opacity = min(max(value_at(part.opacity, frame), 0.0), 1.0)
-    return matte if opacity == 1 else Matte(matte.box, matte.values * np.float32(opacity))
+    share = min(max(value_at(part.opacity, frame), 0.0), 1.0)
+    return matte if share == 1 else Matte(matte.box, matte.values * np.float32(share))
 
 
 def combined(one: Matte, other: Matte, how: How) -> Matte:

@@ -9,7 +9,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from cravo.core.cutout.kept import NO_MATTES, SURE, Mark, Mattes
-from cravo.core.document import CutOut, Faces, Lettering, MatteClip, Part, Region, Shape, Shot
+from cravo.core.document import Colours, CutOut, Faces, Lettering, MatteClip, Part, Region, Shape, Shot
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import NO_FACES, FoundFaces, chosen, lines_of, people
 from cravo.core.finders.signs import SignTrack
@@ -192,14 +192,14 @@ def _guessed(region: Region, first: int, last: int, reason: str) -> Doubt:
 
 def _teller(
     shot: Shot, part: Part, tracks: Tracks, mattes: Mattes, faces: FoundFaces
-) -> _CutOutTeller | _ClipTeller | _FacesTeller | _LetteringTeller | _Teller:
+) -> _CutOutTeller | _SureTeller | _FacesTeller | _LetteringTeller | _Teller:
     if isinstance(part, CutOut):
         return _CutOutTeller(part, mattes.marks(shot, part))
     if isinstance(part, Faces):
         return _FacesTeller(part, faces.tracks(shot, part))
     if isinstance(part, Lettering):
         return _LetteringTeller(part, faces.signs(shot, part))
-    return _ClipTeller() if isinstance(part, MatteClip) else _Teller(shot, part, tracks)
+    return _SureTeller() if isinstance(part, MatteClip | Colours) else _Teller(shot, part, tracks)
 
 
 def _face_doubts(region: Region, part: Faces, found: Sequence[FaceTrack]) -> list[Doubt]:
@@ -266,8 +266,8 @@ class _LetteringTeller:
         return "guess" if any(t.seen[frame].how == "guessed" for t in self._lines if frame in t.seen) else "sure"
 
 
-class _ClipTeller:
-    """A matte from elsewhere is taken as it is."""
+class _SureTeller:
+    """A matte from elsewhere, or where colours are, is taken as it is."""
 
     def state(self, frame: int) -> FrameState:
         return "sure"

@@ -194,7 +194,10 @@ class Plan:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self.media(shot.medium).facts.width / width
         carrier = self.carrier(shot)
-        return region_matte(shot, region, frame, carrier, width, height, pixel, self.mattes, self.film, self.faces)
+        pictures = lambda at, size: self._sized(shot.medium, at, size)  # noqa: E731
+        return region_matte(
+            shot, region, frame, carrier, width, height, pixel, self.mattes, self.film, self.faces, pictures
+        )
 
     def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
         """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""

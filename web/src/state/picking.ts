@@ -1,0 +1,65 @@
+// Ranges of colours: picking on the picture, and what the present frame has of each hue, saturation and brightness.
+import { defineStore } from 'pinia'
+import { computed, shallowRef, watch } from 'vue'
+import { api, content } from '../api/client'
+import type { Colours, Distribution, ProjectState } from '../api/types'
+import type { Point } from '../viewer/mapping'
+import { useBench } from './bench'
+
+export const usePicking = defineStore('picking', () => {
+  const bench = useBench()
+  const colours = computed<Colours | null>(() => (bench.selected?.kind === 'colours' ? bench.selected : null))
+  const seen = shallowRef<Distribution | null>(null) // of the present frame
+  let asks = 0
+
+  watch(
+    () => [colours.value?.id, bench.sourceFrame, bench.playing] as const,
+    async ([of, frame, playing]) => {
+      const [project, shot] = [bench.id, bench.shot?.id]
+      if (!of || playing || !project || !shot) return
+      const turn = (asks += 1)
+      const asked = { params: { path: { project, shot }, query: { frame } } }
+      const { data } = await api.GET('/api/projects/{project}/colours/{shot}/distribution', asked)
+      if (turn === asks) seen.value = data ?? null
+    },
+    { immediate: true },
+  )
+
+  /** Take the picker: for the selected range, or for a new one; in a region that has parts it keeps what both cover. */
+  function take(include: boolean, fresh: { into: string | null } | null = null) {
+    bench.tool = { draw: 'pick', include, part: fresh ? null : (colours.value?.id ?? null), into: fresh?.into ?? null }
+  }
+
+  /** A place was clicked, or a box dragged over it. */
+  async function pick(from: Point, to: Point) {
+    const [shot, tool] = [bench.shot, bench.tool]
+    if (!shot || tool?.draw !== 'pick') return
+    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
+    const body = {
+      shot: shot.id,
+      frame: bench.sourceFrame,
+      box: [from.x, from.y, to.x, to.y] as [number, number, number, number],
+      include: tool.include,
+      part: tool.part,
+      region: tool.into,
+      how: tool.into ? ('intersect' as const) : ('add' as const),
+    }
+    const well = await bench.sent(async (project, seen) => {
+      const asked = { params: { path: { project } }, body: { ...body, seen } }
+      return (await content(api.POST('/api/projects/{project}/colours/pick', asked))) as ProjectState
+    })
+    if (!well) return
+    for (const region of bench.shot?.regions ?? [])
+      for (const part of region.parts)
+        if (!known.has(part.id)) {
+          bench.select(region.id, part.id)
+          take(true)
+        }
+  }
+
+  function change(label: string, what: (one: Colours) => void, meant = true) {
+    bench.editPart(label, (one) => what(one as Colours), meant)
+  }
+
+  return { colours, seen, take, pick, change }
+})
