@@ -29,6 +29,7 @@ const said = (one: RegionCoverage) =>
       <li v-for="one in proof.regions" :key="one.region">
         <button class="plainbutton which" type="button" @click="emit('show', one.piece_frame, one.region)">
           <strong class="fade">{{ one.name }}</strong>
+          <span class="soft fade" :title="one.shot_name">{{ one.shot_name }}</span>
           <span class="bar" aria-hidden="true"
             ><i v-for="{ state } in STATES" :key="state" :class="state" :style="{ width: `${share(one, state)}%` }"
           /></span>
@@ -68,7 +69,7 @@ const said = (one: RegionCoverage) =>
 <style scoped>
 .which {
   display: grid;
-  grid-template-columns: 150px 200px minmax(0, 1fr);
+  grid-template-columns: 140px 170px 160px minmax(0, 1fr);
   gap: 12px;
   width: 100%;
   justify-content: start;

@@ -53,7 +53,8 @@ const kind = ref<Kind>('mp4')
 const alpha = ref<'straight' | 'premultiplied'>('straight')
 const first = ref(0)
 const last = ref<number | null>(null) // the last of the piece
-const height = ref<number | null>(null) // the piece's own
+const OWN = 0 // the piece's own height
+const height = ref(OWN)
 const quality = ref(18)
 const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
@@ -80,10 +81,10 @@ const to = computed(() => Math.min(last.value ?? Infinity, bench.frames - 1))
 const count = computed(() => (kind.value === 'still' ? 1 : Math.max(to.value - from.value + 1, 0)))
 const own = computed(() => bench.document?.height ?? 1080)
 const wide = computed(
-  () => 2 * Math.round(((bench.document?.width ?? 0) * (height.value ?? own.value)) / own.value / 2),
+  () => 2 * Math.round(((bench.document?.width ?? 0) * (height.value || own.value)) / own.value / 2),
 )
 const heights = computed(() => [
-  { label: `${own.value} lines, its own`, value: null as unknown as number },
+  { label: `${own.value} lines`, value: OWN },
   ...[2160, 1080, 720, 540, 360]
     .filter((one) => one !== own.value)
     .map((one) => ({ label: `${one} lines`, value: one })),
@@ -135,7 +136,7 @@ function begin() {
           },
           first: what.value === PIECE ? from.value : 0,
           last: what.value === PIECE ? to.value : null,
-          height: height.value,
+          height: height.value || null,
           matte: shot && region ? { shot, region, form: form.value } : null,
         },
       }),
@@ -183,7 +184,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
       <div v-if="what === PIECE" class="span">
         <NumberField
           tight
-          :label="kind === 'still' ? 'Frame' : 'From frame'"
+          :label="kind === 'still' ? 'Frame' : 'From'"
           :value="from"
           :low="0"
           :high="bench.frames - 1"
@@ -192,7 +193,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <NumberField
           v-if="kind !== 'still'"
           tight
-          label="to frame"
+          label="to"
           :value="to"
           :low="from"
           :high="bench.frames - 1"
@@ -208,7 +209,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         White inside, black outside, one for each frame of the shot, at the clip's own size.
       </p>
       <p v-else-if="bench.document" class="soft number">
-        {{ wide }} × {{ height ?? bench.document.height }}, {{ count }} {{ count === 1 ? 'frame' : 'frames'
+        {{ wide }} × {{ height || bench.document.height }}, {{ count }} {{ count === 1 ? 'frame' : 'frames'
         }}<template v-if="count > 1">, {{ lengthOf(count / bench.rate) }}</template
         >. The file carries no place, device, author or history.
       </p>
@@ -230,7 +231,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 
     <section aria-labelledby="check">
       <h2 id="check">Before you export</h2>
-      <p v-if="proof.hiding" class="line">
+      <p v-if="proof.hiding" class="line told">
         <span :class="{ bad: proof.against }">{{ proof.against ?? 'It was checked: what is hidden is covered.' }}</span>
         <RouterLink class="save" :to="`/project/${project}/proof`">Proof</RouterLink>
       </p>
@@ -342,9 +343,15 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 }
 .span {
   display: grid;
-  grid-template-columns: 76px 76px 1fr;
+  grid-template-columns: 68px 68px minmax(0, 1fr);
   gap: 8px;
   align-items: end;
+}
+.told {
+  margin-bottom: 8px;
+}
+.ask .line {
+  flex-wrap: wrap;
 }
 .ask {
   display: grid;
