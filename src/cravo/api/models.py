@@ -209,6 +209,15 @@ class FoundInfo(BaseModel):
     locked: bool = False
 
 
+class PaceRequest(BaseModel):
+    """How fast a shot is shown, 1 as it was taken, and whether backwards."""
+
+    seen: int
+    shot: str
+    speed: float = Field(ge=0.1, le=10)
+    backwards: bool = False
+
+
 class PickRequest(BaseModel):
     """Pick the colours inside a box (left, top, right, bottom) of source pixels: for a new range, or one there is."""
 

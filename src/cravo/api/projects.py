@@ -20,6 +20,7 @@ from cravo.api.models import (
     NewProject,
     NewShot,
     OpenPoint,
+    PaceRequest,
     PatchEdit,
     ProjectLine,
     ProjectState,
@@ -32,7 +33,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import Bring, Follow, add_shot, find_part, find_shape
+from cravo.core.edits import Bring, Follow, add_shot, find_part, find_shape, set_pace
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
@@ -158,6 +159,16 @@ def shots(project: UUID, new: NewShot, studio: TheStudio) -> ProjectState:
         return _add_shot(studio, document, new.medium)
 
     return studio.seen(studio.stores.projects.change(str(project), new.seen, "Add shot", change))
+
+
+@router.post("/{project}/pace")
+def pace(project: UUID, wish: PaceRequest, studio: TheStudio) -> ProjectState:
+    """Show a shot faster, slower or backwards; the shots after it move along."""
+
+    def change(document: Project) -> Project:
+        return set_pace(document, wish.shot, wish.speed, wish.backwards, studio.stores.media.get)
+
+    return studio.seen(studio.stores.projects.change(str(project), wish.seen, "Speed of a shot", change))
 
 
 @router.post("/{project}/changes")

@@ -483,6 +483,7 @@ class SoundSpan(Plain):
 class Shot(Plain):
     """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
 
+    It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
     """
@@ -496,10 +497,28 @@ class Shot(Plain):
     last: int = Field(ge=0)
     regions: list[Region] = []
     motions: list[Motion] = []
+    speed: float = Field(default=1, ge=0.1, le=10)
+    backwards: bool = False
     sound: bool = True
+    gain: float = Field(default=0, ge=-60, le=12)
     voice: float = Field(default=0, ge=-12, le=12)
     throat: bool = False
     sounds: list[SoundSpan] = Field(default=[], max_length=1000)
+
+    @property
+    def pace(self) -> Fraction:
+        """The speed as an exact number, to a hundredth."""
+        return Fraction(round(self.speed * 100), 100)
+
+    @property
+    def as_it_is(self) -> bool:
+        """Whether pictures come at their own pace, in their own order."""
+        return self.pace == 1 and not self.backwards
+
+    @property
+    def sounds_as_it_is(self) -> bool:
+        """Whether its sound is heard, and as it was recorded."""
+        return self.sound and self.as_it_is and not (self.voice or self.sounds or self.gain)
 
     def motion(self, motion_id: str | None) -> Motion | None:
         return next((motion for motion in self.motions if motion.id == motion_id), None)

@@ -769,6 +769,21 @@ def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) ->
     return project
 
 
+def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, media: Media) -> Project:
+    """Show a shot faster, slower or backwards; what comes after it on its layer moves along."""
+    shot = project.shot(shot_id)
+    facts = media(shot.medium).facts
+    end = shot.start + length_of(shot, facts, project.rate)
+    shot.speed, shot.backwards = speed, backwards
+    by = shot.start + length_of(shot, facts, project.rate) - end
+    for layer in project.layers:
+        if shot in layer.items:
+            for other in layer.items:
+                if other is not shot and other.start >= end:
+                    other.start += by
+    return project
+
+
 def find_part(shot: Shot, part_id: str) -> Part:
     for region in shot.regions:
         for part in region.parts:

@@ -286,6 +286,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/pace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pace
+         * @description Show a shot faster, slower or backwards; the shots after it move along.
+         */
+        post: operations["pace_api_projects__project__pace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/changes": {
         parameters: {
             query?: never;
@@ -3197,6 +3217,23 @@ export interface components {
              */
             ease: "linear" | "smooth" | "hold";
         };
+        /**
+         * PaceRequest
+         * @description How fast a shot is shown, 1 as it was taken, and whether backwards.
+         */
+        PaceRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Speed */
+            speed: number;
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards: boolean;
+        };
         /** PatchEdit */
         PatchEdit: {
             /** Seen */
@@ -4179,6 +4216,7 @@ export interface components {
          * Shot
          * @description A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
          *
+         *     It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
          *     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
          *     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
          */
@@ -4212,10 +4250,25 @@ export interface components {
              */
             motions: components["schemas"]["Motion"][];
             /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards: boolean;
+            /**
              * Sound
              * @default true
              */
             sound: boolean;
+            /**
+             * Gain
+             * @default 0
+             */
+            gain: number;
             /**
              * Voice
              * @default 0
@@ -5054,6 +5107,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewShot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pace_api_projects__project__pace_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceRequest"];
             };
         };
         responses: {

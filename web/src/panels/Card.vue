@@ -12,6 +12,7 @@ import Guide from './Guide.vue'
 import Looks from './Looks.vue'
 import Moves from './Moves.vue'
 import Parts from './Parts.vue'
+import PaceFields from './PaceFields.vue'
 import RegionEdge from './RegionEdge.vue'
 import SoundFields from './SoundFields.vue'
 
@@ -64,6 +65,7 @@ function remove(which: string) {
           {{ bench.medium.width }} × {{ bench.medium.height }} · {{ lengthOf(bench.medium.seconds ?? 0) }} ·
           {{ bench.medium.codec }}
         </p>
+        <PaceFields v-if="bench.medium.kind !== 'still'" />
         <SoundFields v-if="bench.medium.sound" />
       </template>
       <button

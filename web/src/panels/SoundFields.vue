@@ -44,6 +44,16 @@ function add() {
   >
   <template v-if="shot.sound">
     <NumberField
+      label="Louder or softer"
+      unit="dB"
+      :value="shot.gain"
+      :low="-60"
+      :high="12"
+      :digits="1"
+      :reset="0"
+      @set="(to) => change('Loudness', (one) => (one.gain = to))"
+    />
+    <NumberField
       label="Voice higher or lower, semitones"
       :value="shot.voice"
       :low="-12"

@@ -370,7 +370,8 @@ export const useBench = defineStore('bench', () => {
   function pieceFrame(source: number): number {
     if (!span.value) return 0
     const sources = lanes.value?.sources ?? []
-    const place = sources.findIndex((one) => one >= source)
+    const back = shot.value?.backwards
+    const place = sources.findIndex((one) => (back ? one <= source : one >= source))
     return span.value.start + (place < 0 ? span.value.length - 1 : place)
   }
 

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from fractions import Fraction
 
 import numpy as np
+from scipy.signal import resample_poly
 
 from cravo.core.document import Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.reader import Samples, span
-from cravo.core.sound.voice import shifted
+from cravo.core.sound.voice import MOST, shifted
 from cravo.core.stack.plan import Media, Medium, length_of
 
 FADE = 0.005  # seconds before and after a stretch, over which it comes and goes, so that nothing clicks
 TONE = 1000.0  # hertz of the tone that is laid over what was said
+MARGIN = 960  # samples
 TONE_LOUD = 0.1  # of full scale, -20 dB
 
 
@@ -35,13 +38,32 @@ def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
             continue
         place = _sample(begin, project.rate)
         count = _sample(stop, project.rate) - place
-        since = _source_time(shot, medium.facts.time_of(shot.first), begin, project.rate)
-        total[:, place - first : place - first + count] += heard(shot, medium, since, count)
+        passed = float((begin - shot.start) / project.rate)
+        total[:, place - first : place - first + count] += heard(shot, medium, passed, count)
     return np.clip(total, -1.0, 1.0)
 
 
-def heard(shot: Shot, medium: Medium, since: float, count: int) -> Samples:
-    """What a shot lets hear: `count` samples from `since` seconds on the clip's clock, (2, count)."""
+def heard(shot: Shot, medium: Medium, passed: float, count: int) -> Samples:
+    """What a shot lets hear: `count` samples from `passed` seconds after its beginning in the piece, (2, count)."""
+    facts, pace = medium.facts, float(shot.pace)
+    gain = np.float32(10 ** (shot.gain / 20))
+    if shot.as_it_is:
+        return gain * _recorded(shot, medium, float(facts.time_of(shot.first)) + passed, count)
+    # A little more on both sides, so that pieces that follow each other meet without a click.
+    long = math.ceil(count * pace) + 2 * MARGIN
+    if shot.backwards:
+        end = float(facts.time_of(shot.last) + 1 / facts.rate) - passed * pace
+        taken = _recorded(shot, medium, end - (long - MARGIN) / SOUND_RATE, long)[:, ::-1]
+    else:
+        begin = float(facts.time_of(shot.first)) + passed * pace
+        taken = _recorded(shot, medium, begin - MARGIN / SOUND_RATE, long)
+    paced = resample_poly(taken, shot.pace.denominator, shot.pace.numerator, axis=1)
+    skip = round(MARGIN / pace)
+    return gain * np.asarray(paced[:, skip : skip + count], np.float32)
+
+
+def _recorded(shot: Shot, medium: Medium, since: float, count: int) -> Samples:
+    """The sound of a clip from `since` seconds on its own clock, with a shot's voice and its stretches."""
     out = _voice(shot, medium, since, count, shot.voice)
     for one in shot.sounds:
         begin = float(medium.facts.time_of(one.first)) - since
@@ -61,6 +83,8 @@ def heard(shot: Shot, medium: Medium, since: float, count: int) -> Samples:
 
 
 def _voice(shot: Shot, medium: Medium, since: float, count: int, semitones: float) -> Samples:
+    # What is heard faster or slower keeps its pitch, as far as a voice can be moved.
+    semitones = min(max(semitones - 12 * math.log2(shot.pace), -MOST), MOST)
     if semitones:
         return shifted(medium.path, since, count / SOUND_RATE, semitones, shot.throat)
     return span(medium.path, since, count / SOUND_RATE)
@@ -68,7 +92,3 @@ def _voice(shot: Shot, medium: Medium, since: float, count: int, semitones: floa
 
 def _sample(frame: int, rate: Fraction) -> int:
     return round(frame / rate * SOUND_RATE)
-
-
-def _source_time(shot: Shot, first: Fraction, frame: int, rate: Fraction) -> float:
-    return float(first + (frame - shot.start) / rate)

@@ -47,15 +47,18 @@ Media = Callable[[str], Medium]
 def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
     """How many frames of the piece a shot fills."""
     seconds = facts.time_of(shot.last) - facts.time_of(shot.first) + 1 / facts.rate
-    return max(round(seconds * rate), 1)
+    return max(round(seconds / shot.pace * rate), 1)
 
 
 def source_frame(shot: Shot, facts: Facts, rate: Fraction, piece_frame: int) -> int:
     """The source frame that a shot shows at a frame of the piece."""
-    if facts.steady and facts.rate == rate:
-        frame = shot.first + piece_frame - shot.start
+    passed = piece_frame - shot.start
+    if facts.steady and facts.rate == rate and shot.pace == 1:
+        frame = shot.last - passed if shot.backwards else shot.first + passed
+    elif shot.backwards:
+        frame = facts.frame_at(facts.time_of(shot.last) - passed * shot.pace / rate)
     else:
-        frame = facts.frame_at(facts.time_of(shot.first) + (piece_frame - shot.start) / rate)
+        frame = facts.frame_at(facts.time_of(shot.first) + passed * shot.pace / rate)
     return min(max(frame, shot.first), shot.last)
 
 
@@ -111,9 +114,9 @@ class Plan:
         return source_frame(shot, self.media(shot.medium).facts, self.project.rate, frame)
 
     def piece_frame(self, shot: Shot, source_frame: int) -> int:
-        """The first frame of the piece on which a shot shows a source frame or a later one."""
-        span = self.span(shot)
-        place = bisect_left(span, source_frame, key=lambda frame: self.source_frame(shot, frame))
+        """The first frame of the piece on which a shot shows a source frame, or has passed it."""
+        span, way = self.span(shot), -1 if shot.backwards else 1
+        place = bisect_left(span, way * source_frame, key=lambda frame: way * self.source_frame(shot, frame))
         return span[min(place, len(span) - 1)]
 
     def shots_at(self, frame: int) -> Iterator[tuple[Shot, int]]:

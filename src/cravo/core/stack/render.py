@@ -124,8 +124,7 @@ def _sound_to_copy(
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
     sound = medium.facts.sound
     starts_at_zero = abs(medium.facts.time_of(0)) < 0.001
-    as_it_is = shot.sound and not shot.voice and not shot.sounds
-    if as_it_is and whole and starts_at_zero and sound and sound.codec == "aac":
+    if shot.sounds_as_it_is and whole and starts_at_zero and sound and sound.codec == "aac":
         return medium.path
     return None
 
