@@ -12,6 +12,7 @@ from tests.asking import POSE, change, follow, part_of, shot_of, work_off
 
 from cravo.api.app import access_key_for, create_app
 from cravo.core.errors import CravoError
+from cravo.core.footage.probe import probe
 
 NOWHERE = "00000000-0000-0000-0000-000000000000"
 
@@ -210,6 +211,58 @@ def test_exports(client, stores, project):
     assert len(answer.content) == done["detail"]["bytes"]
     assert client.delete(f"/api/exports/{job['id']}").status_code == 204
     assert client.get(f"/api/projects/{project['id']}/exports").json() == []
+
+
+def test_a_part_of_the_piece_as_another_kind_of_file_at_another_size(client, stores, project, tmp_path):
+    exports = f"/api/projects/{project['id']}/exports"
+    wish = {"name": "part", "encoding": {"kind": "prores 422"}, "first": 4, "last": 11, "height": 104}
+    job = client.post(exports, json=wish).json()
+    still = client.post(exports, json={"name": "one", "encoding": {"kind": "still"}, "first": 7}).json()
+    work_off(stores)
+    film = client.get(f"/api/exports/{job['id']}/file")
+    assert film.headers["content-type"] == "video/quicktime"
+    place = tmp_path / "part.mov"
+    place.write_bytes(film.content)
+    facts = probe(place)
+    assert (facts.width, facts.height, facts.frames, facts.codec) == (160, 104, 8, "prores")
+    picture = client.get(f"/api/exports/{still['id']}/file")
+    assert picture.headers["content-type"] == "image/png"
+    decoded = cv2.imdecode(np.frombuffer(picture.content, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert (decoded.shape, decoded.dtype) == ((208, 320, 4), np.uint16)
+    refused = client.post(exports, json={"name": "x", "first": 24})
+    assert (refused.status_code, refused.json()["detail"]) == (400, "The piece has the frames 0 to 23.")
+    assert client.post(exports, json={"name": "x", "encoding": {"kind": "gif"}}).status_code == 422
+
+
+def test_a_shot_is_shown_faster_and_its_regions_stay_on_their_frames(client, project):
+    before = shot_of(project)
+    body = {"seen": project["revision"], "shot": before["id"], "speed": 2, "backwards": True}
+    state = client.post(f"/api/projects/{project['id']}/pace", json=body).json()
+    assert state["frames"] == project["frames"] // 2
+    assert shot_of(state)["regions"] == before["regions"]
+    lanes = client.get(f"/api/projects/{project['id']}/lanes/{before['id']}").json()
+    assert lanes["sources"] == list(range(23, 0, -2))
+    assert client.post(f"/api/projects/{project['id']}/pace", json={**body, "speed": 20}).status_code == 422
+    undone = client.post(f"/api/projects/{project['id']}/undo", json={"seen": state["revision"]}).json()
+    assert undone["frames"] == project["frames"]
+
+
+def test_cuts_go_out_as_a_timeline_and_come_in_again(client, project):
+    body = {"seen": project["revision"], "shot": shot_of(project)["id"], "speed": 2}
+    state = client.post(f"/api/projects/{project['id']}/pace", json=body).json()
+    file = client.get(f"/api/projects/{project['id']}/timeline.otio")
+    assert "otio" in file.headers["content-disposition"]
+    again = client.post("/api/projects/file", content=file.content)
+    assert again.status_code == 201
+    assert again.json()["notes"] == []
+    assert again.json()["frames"] == state["frames"]
+    mine, its = shot_of(state), shot_of(again.json())
+    assert [its[name] for name in ("medium", "first", "last", "speed")] == [
+        mine[name] for name in ("medium", "first", "last", "speed")
+    ]
+    other = file.text.replace("film.mp4", "unknown.mp4").replace(mine["medium"], "0" * 64)
+    refused = client.post("/api/projects/file", content=other.encode())
+    assert (refused.status_code, "unknown.mp4" in refused.json()["detail"]) == (422, True)
 
 
 def test_deleting_a_project_deletes_every_file_that_only_it_used(client, stores, project):

@@ -80,6 +80,7 @@ class ProjectState(BaseModel):
     redo: str | None
     frames: int = Field(description="length of the piece")
     spans: list[ShotSpan]
+    notes: list[str] = Field(default=[], description="what of a file that was read was left out")
 
 
 class PatchEdit(BaseModel):

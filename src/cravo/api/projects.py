@@ -41,6 +41,7 @@ from cravo.core.motion.targets import place, targets
 from cravo.core.motion.track import Track
 from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches
 from cravo.core.proof.report import Report
+from cravo.core.timeline import from_timeline, to_timeline
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -91,16 +92,20 @@ def add_demo(studio: TheStudio) -> ProjectState:
 
 @router.post("/file", status_code=201, openapi_extra=_SAVED)
 async def open_file(request: Request, studio: TheStudio) -> ProjectState:
-    """Open a saved `.cravo.json`; its clips must be on the shelf. What is wrong with it is said in words."""
+    """Open a saved `.cravo.json`, or an OpenTimelineIO timeline; its clips must be on the shelf. What is wrong is said."""
     if int(request.headers.get("content-length") or 0) > LARGEST_FILE:
         raise CravoError(f"A project file has at most {LARGEST_FILE >> 20} MiB.")
     content = await request.body()
 
     def opened() -> ProjectState:
-        document = open_project(content)
+        media, notes = studio.stores.media, list[str]()
+        if b'"OTIO_SCHEMA"' in content[:4096]:
+            document, notes = from_timeline(content.decode(errors="replace"), media.find, media.get)
+        else:
+            document = open_project(content)
         for ref in document.media:
-            studio.stores.media.get(ref.id)
-        return studio.seen(studio.stores.projects.add(document))
+            media.get(ref.id)
+        return studio.seen(studio.stores.projects.add(document)).model_copy(update={"notes": notes})
 
     return await run_in_threadpool(opened)
 
@@ -131,6 +136,13 @@ def file(project: UUID, studio: TheStudio) -> Response:
     for ref in document.media:
         ref.path = str(studio.stores.media.path(ref.id))
     return download(document.to_json(), document.name, "cravo.json", "application/json")
+
+
+@router.get("/{project}/timeline.otio")
+def timeline(project: UUID, studio: TheStudio) -> Response:
+    """Layers, cuts and speeds as an OpenTimelineIO timeline."""
+    document = studio.state(str(project)).document
+    return download(to_timeline(document, studio.stores.media.get), document.name, "otio", "application/json")
 
 
 @router.get("/{project}/history")

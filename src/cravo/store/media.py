@@ -10,6 +10,7 @@ from pathlib import Path
 from tempfile import mkstemp
 from typing import Any
 
+from cravo.core.document import MediumRef
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.facts import Facts
 from cravo.core.stack.plan import Medium
@@ -92,6 +93,12 @@ class Media:
             self._facts[medium] = Facts.model_validate(row["facts"]), proxy
         facts, proxy = self._facts[medium]
         return Medium(self.path(medium), facts, self.made(medium, "proxy") if proxy else None, proxy)
+
+    def find(self, digest: str | None, name: str) -> MediumRef | None:
+        """The clip with a digest, or else one of a name; None where neither is on the shelf."""
+        with self._database.session() as session:
+            row = session.row("media", "find", id=digest or "", name=name)
+        return None if row is None else MediumRef(id=row["id"], name=row["name"])
 
     def ready(self, medium: str, facts: Facts) -> None:
         """The clip can be worked with."""

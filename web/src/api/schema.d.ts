@@ -151,7 +151,7 @@ export interface paths {
         put?: never;
         /**
          * Open File
-         * @description Open a saved `.cravo.json`; its clips must be on the shelf. What is wrong with it is said in words.
+         * @description Open a saved `.cravo.json`, or an OpenTimelineIO timeline; its clips must be on the shelf. What is wrong is said.
          */
         post: operations["open_file_api_projects_file_post"];
         delete?: never;
@@ -193,6 +193,26 @@ export interface paths {
          * @description The project as a `.cravo.json`, with the places of its clips on this machine.
          */
         get: operations["file_api_projects__project__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/timeline.otio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Timeline
+         * @description Layers, cuts and speeds as an OpenTimelineIO timeline.
+         */
+        get: operations["timeline_api_projects__project__timeline_otio_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3649,6 +3669,12 @@ export interface components {
             frames: number;
             /** Spans */
             spans: components["schemas"]["ShotSpan"][];
+            /**
+             * Notes
+             * @description what of a file that was read was left out
+             * @default []
+             */
+            notes: string[];
         };
         /**
          * Proof
@@ -4927,6 +4953,37 @@ export interface operations {
         };
     };
     file_api_projects__project__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timeline_api_projects__project__timeline_otio_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -227,6 +227,9 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         }}</NButton>
       </div>
       <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>
+      <a class="save" :href="`/api/projects/${project}/timeline.otio`" download
+        >Save layers, cuts and speeds (OpenTimelineIO)</a
+      >
     </section>
 
     <section aria-labelledby="check">

@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, content } from '../api/client'
 import type { Medium, ProjectLine } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
-import { attempt, confirmed } from '../state/say'
+import { attempt, confirmed, say } from '../state/say'
 import { useShelf } from '../state/shelf'
 import { useWork } from '../state/work'
 
@@ -26,7 +26,7 @@ function drop(event: DragEvent) {
   over.value = false
   const files = event.dataTransfer?.files
   if (!files?.length) return
-  const saved = [...files].filter((file) => file.name.endsWith('.json'))
+  const saved = [...files].filter((file) => /\.(json|otio)$/i.test(file.name))
   void shelf.take([...files].filter((file) => !saved.includes(file)))
   if (saved.length) void openFile(saved[0])
 }
@@ -63,7 +63,12 @@ function newProject() {
 async function openFile(file: File) {
   // The text goes as it is: what is wrong with it, the server says.
   const body = (await file.text()) as never
-  await start(() => content(api.POST('/api/projects/file', { body, bodySerializer: (text: unknown) => String(text) })))
+  await start(async () => {
+    const asked = { body, bodySerializer: (text: unknown) => String(text) }
+    const state = await content(api.POST('/api/projects/file', asked))
+    for (const note of state.notes ?? []) say().message.warning(note, { duration: 12000, closable: true })
+    return state
+  })
 }
 
 async function removeProject(line: ProjectLine) {
@@ -267,7 +272,7 @@ function detail(clip: Medium): string {
       ref="fileInput"
       type="file"
       hidden
-      accept=".json"
+      accept=".json,.otio"
       @change="
         (event) => {
           const input = event.target as HTMLInputElement

@@ -6,7 +6,7 @@ import math
 from fractions import Fraction
 
 import numpy as np
-from scipy.signal import resample_poly
+from pedalboard.io import StreamResampler
 
 from cravo.core.document import Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
@@ -57,7 +57,8 @@ def heard(shot: Shot, medium: Medium, passed: float, count: int) -> Samples:
     else:
         begin = float(facts.time_of(shot.first)) + passed * pace
         taken = _recorded(shot, medium, begin - MARGIN / SOUND_RATE, long)
-    paced = resample_poly(taken, shot.pace.denominator, shot.pace.numerator, axis=1)
+    sampler = StreamResampler(SOUND_RATE * pace, SOUND_RATE, 2)
+    paced = np.hstack([sampler.process(np.ascontiguousarray(taken)), sampler.process(None)])
     skip = round(MARGIN / pace)
     return gain * np.asarray(paced[:, skip : skip + count], np.float32)
 

@@ -11,6 +11,10 @@ select id, name, bytes, state, problem, facts - 'times' - 'keys' as facts, added
        exists (select 1 from project p where p.document->'media' @> jsonb_build_array(jsonb_build_object('id', medium.id))) as used
 from medium order by added desc, id;
 
+-- The clip with a digest, or else the latest one of that name.
+-- name: find
+select id, name from medium where state = 'ready' and (id = %(id)s or name = %(name)s) order by id = %(id)s desc, added desc limit 1;
+
 -- name: ready
 update medium set state = 'ready', problem = null, facts = %(facts)s where id = %(id)s;
 
