@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from queue import SimpleQueue
@@ -13,15 +13,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.carry import Leg, carried, legs
+from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import NO_MATTES, SURE, Kept, Mark, Mattes, MattesAtHand, key_at
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, Project, Shot, Sort, Stroke, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
-from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.found import faces_key, searched, shown, signs_key, wanted
 from cravo.core.finders.signs import SignTrack, find_signs
-from cravo.core.finders.tracks import FaceTrack, Wanted, find
+from cravo.core.finders.tracks import FaceTrack, find
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
@@ -164,24 +164,25 @@ class _Finder:
         self._faces: dict[str, list[FaceTrack]] = {}
         self._signs: dict[str, list[SignTrack]] = {}
 
-    def tracks(self, shot: Shot, part: Faces) -> list[FaceTrack]:
+    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
         key = faces_key(shot, part)
         if key not in self._faces:
             self._say(f"Finding faces in {shot.name} ...")
-            wanted = Wanted(part.sure, part.smallest)
-            self._faces[key] = find(self._pictures(shot), shot.first, shot.last, wanted, self._progress)
-        return self._faces[key]
+            first, last = searched(shot, part)
+            self._faces[key] = find(self._pictures(shot, first, last), first, last, wanted(part), self._progress)
+        return shown(shot, self._faces[key])
 
-    def signs(self, shot: Shot, part: Lettering) -> list[SignTrack]:
+    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
         key = signs_key(shot, part)
         if key not in self._signs:
             self._say(f"Finding lettering in {shot.name} ...")
-            self._signs[key] = find_signs(self._pictures(shot), shot.first, shot.last, self._progress)
-        return self._signs[key]
+            first, last = searched(shot, part)
+            self._signs[key] = find_signs(self._pictures(shot, first, last), first, last, self._progress)
+        return shown(shot, self._signs[key])
 
-    def _pictures(self, shot: Shot) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    def _pictures(self, shot: Shot, first: int, last: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         medium = self._media(shot.medium)
-        return rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
+        return rgb_ahead(medium.path, medium.facts, range(first, last + 1))
 
 
 def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Iterator[tuple[str, int, Kept]]:
@@ -190,7 +191,7 @@ def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Ite
     total = sum(len(leg.frames) for leg in wanted)
     found: SimpleQueue[tuple[str, int, Kept] | None] = SimpleQueue()
 
-    first_sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, shot.first, shot.last)
+    first_sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
 
     def go(leg: Leg) -> None:
         sight = first_sight.again()

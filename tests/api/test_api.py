@@ -247,6 +247,29 @@ def test_a_shot_is_shown_faster_and_its_regions_stay_on_their_frames(client, pro
     assert undone["frames"] == project["frames"]
 
 
+def test_shots_are_split_trimmed_moved_and_taken_out(client, project):
+    def do(state, what, shot, frame=0):
+        body = {"seen": state["revision"], "shot": shot["id"], "do": what, "frame": frame}
+        return client.post(f"/api/projects/{project['id']}/arrange", json=body)
+
+    def shown(state):
+        return [(one["first"], one["last"]) for one in state["document"]["layers"][0]["items"]]
+
+    state = do(project, "split", shot_of(project), 10).json()
+    assert (shown(state), state["undo"]) == ([(0, 9), (10, 23)], "Split shot")
+    first, second = state["document"]["layers"][0]["items"]
+    state = do(state, "begin", second, 14).json()
+    assert (shown(state), state["frames"]) == ([(0, 9), (14, 23)], 20)
+    state = do(state, "end", first, 4).json()
+    assert [(one["start"], one["length"]) for one in state["spans"]] == [(0, 5), (5, 10)]
+    state = do(state, "later", first).json()
+    assert shown(state) == [(14, 23), (0, 4)]
+    state = do(state, "remove", second).json()
+    assert (shown(state), state["frames"]) == ([(0, 4)], 5)
+    refused = do(state, "split", first, 0)
+    assert (refused.status_code, "inside the shot" in refused.json()["detail"]) == (422, True)
+
+
 def test_cuts_go_out_as_a_timeline_and_come_in_again(client, project):
     body = {"seen": project["revision"], "shot": shot_of(project)["id"], "speed": 2}
     state = client.post(f"/api/projects/{project['id']}/pace", json=body).json()

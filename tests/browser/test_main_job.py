@@ -44,6 +44,7 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
 
     at.get_by_role("link", name="Export").click()
     at.get_by_role("button", name="Export the whole piece").click()
+    at.get_by_role("button", name="Export all the same").click()
     with at.expect_download(timeout=180_000) as download:
         at.get_by_role("link", name="Download").click(timeout=180_000)
     out = tmp_path / download.value.suggested_filename

@@ -210,6 +210,15 @@ class FoundInfo(BaseModel):
     locked: bool = False
 
 
+class ArrangeRequest(BaseModel):
+    """What to do with a shot; `frame` of the piece says where, for splitting and trimming."""
+
+    seen: int
+    shot: str
+    do: Literal["split", "begin", "end", "remove", "earlier", "later"]
+    frame: int = Field(default=0, ge=0)
+
+
 class PaceRequest(BaseModel):
     """How fast a shot is shown, 1 as it was taken, and whether backwards."""
 

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from cravo.api.models import (
+    ArrangeRequest,
     BringRequest,
     Carried,
     Change,
@@ -32,8 +33,9 @@ from cravo.api.models import (
     WorkInfo,
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
+from cravo.core import arrange
 from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
-from cravo.core.edits import Bring, Follow, add_shot, find_part, find_shape, set_pace
+from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
@@ -48,6 +50,10 @@ from cravo.store.projects import Unknown
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
 MOST_MATRICES = 3000
+ARRANGED = {
+    "split": "Split shot", "begin": "Begin shot here", "end": "End shot here", "remove": "Take out shot",
+    "earlier": "Shot earlier", "later": "Shot later",
+}  # fmt: skip
 LARGEST_FILE = 64 << 20
 _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
@@ -178,9 +184,26 @@ def pace(project: UUID, wish: PaceRequest, studio: TheStudio) -> ProjectState:
     """Show a shot faster, slower or backwards; the shots after it move along."""
 
     def change(document: Project) -> Project:
-        return set_pace(document, wish.shot, wish.speed, wish.backwards, studio.stores.media.get)
+        return arrange.set_pace(document, wish.shot, wish.speed, wish.backwards, studio.stores.media.get)
 
     return studio.seen(studio.stores.projects.change(str(project), wish.seen, "Speed of a shot", change))
+
+
+@router.post("/{project}/arrange")
+def arranged(project: UUID, wish: ArrangeRequest, studio: TheStudio) -> ProjectState:
+    """Split, trim, move or take out a shot; the shots after it move along."""
+    media = studio.stores.media.get
+
+    def change(document: Project) -> Project:
+        if wish.do == "split":
+            return arrange.split(document, wish.shot, wish.frame, media)
+        if wish.do in ("begin", "end"):
+            return arrange.trim(document, wish.shot, wish.frame, wish.do == "end", media)
+        if wish.do == "remove":
+            return arrange.remove(document, wish.shot, media)
+        return arrange.move(document, wish.shot, -1 if wish.do == "earlier" else 1, media)
+
+    return studio.seen(studio.stores.projects.change(str(project), wish.seen, ARRANGED[wish.do], change))
 
 
 @router.post("/{project}/changes")
@@ -434,7 +457,7 @@ def _add_shot(studio: Studio, document: Project, medium: str) -> Project:
     if row["state"] != "ready":
         raise CravoError(f"{row['name']} is not ready: {row['problem'] or 'it is still being read'}")
     media = studio.stores.media.get
-    return add_shot(document, MediumRef(id=medium, name=row["name"]), media(medium).facts, media)
+    return arrange.add_shot(document, MediumRef(id=medium, name=row["name"]), media(medium).facts, media)
 
 
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:

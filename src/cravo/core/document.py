@@ -267,7 +267,8 @@ class Faces(Plain):
     """The faces of a shot. `sure`, `smallest` and `fine` say what is found, all else only what is covered of it.
 
     Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
-    What is `locked` stays as it is, whatever is found or put right later.
+    What is `locked` stays as it is, whatever is found or put right later. `searched` are the frames that were searched
+    when the shot was longer.
     """
 
     kind: Literal["faces"] = "faces"
@@ -279,6 +280,7 @@ class Faces(Plain):
     sure: float = Field(default=0.45, ge=0.1, le=0.95)
     smallest: float = Field(default=10, ge=4, le=2000)
     fine: bool = False
+    searched: tuple[int, int] | None = None
     choice: Literal["all", "all but", "only"] = "all"
     chosen: list[str] = []
     covers: Literal["face", "head", "eyes", "mouth"] = "face"
@@ -315,6 +317,7 @@ class Lettering(Plain):
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
+    searched: tuple[int, int] | None = None
     choice: Literal["all", "all but", "only"] = "all"
     chosen: list[str] = []
     smallest: float = Field(default=0, ge=0, le=2000)

@@ -46,7 +46,6 @@ from cravo.core.document import (
     new_id,
 )
 from cravo.core.errors import BadDocument
-from cravo.core.footage.facts import Facts
 from cravo.core.geometry.transforms import Matrix, carry, inverse, is_affine, matrix_of, parts_of
 from cravo.core.keyframes import (
     Ease,
@@ -71,9 +70,7 @@ from cravo.core.recipes import Recipe, RecipeRegion, fresh
 from cravo.core.shapes import drawn
 from cravo.core.shapes.contour import Contour
 from cravo.core.shapes.path import placed, split
-from cravo.core.stack.plan import Media, length_of
 
-STILL_HELD = 5  # seconds
 MOST_PICKS = 64  # colours of a range
 AREA_POINTS = 60  # of an outline that is to be followed
 Carriers = Callable[[Shot], Carrier]
@@ -751,37 +748,6 @@ Edit = Annotated[
     | GoOnFrom,
     Field(discriminator="do"),
 ]
-
-
-def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
-    """Append a clip to the first layer. The first one gives the piece its size and rate."""
-    if facts.kind == "table":
-        raise BadDocument("A colour table has no picture: it is used by the look LUT.")
-    shots = project.layers[0].items
-    if not shots:
-        project.rate = facts.rate
-        project.width, project.height = facts.width & ~1, facts.height & ~1
-    start = max((s.start + length_of(s, media(s.medium).facts, project.rate) for s in shots), default=0)
-    last = min(facts.frames, round(STILL_HELD * facts.rate)) - 1 if facts.kind == "still" else facts.frames - 1
-    shots.append(Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last))
-    if all(known.id != medium.id for known in project.media):
-        project.media.append(medium)
-    return project
-
-
-def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, media: Media) -> Project:
-    """Show a shot faster, slower or backwards; what comes after it on its layer moves along."""
-    shot = project.shot(shot_id)
-    facts = media(shot.medium).facts
-    end = shot.start + length_of(shot, facts, project.rate)
-    shot.speed, shot.backwards = speed, backwards
-    by = shot.start + length_of(shot, facts, project.rate) - end
-    for layer in project.layers:
-        if shot in layer.items:
-            for other in layer.items:
-                if other is not shot and other.start >= end:
-                    other.start += by
-    return project
 
 
 def find_part(shot: Shot, part_id: str) -> Part:

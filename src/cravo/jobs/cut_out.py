@@ -7,7 +7,7 @@ from threading import Event, Lock
 from time import monotonic
 from typing import Any
 
-from cravo.core.cutout.carry import Leg, carried, legs
+from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut
@@ -32,7 +32,7 @@ def cut_out(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     wanted = [leg for leg in legs(shot, part, first, last) if not _done(stores, leg)]
     if not wanted:
         return None
-    work = _Work(stores, shot.medium, medium, part, (shot.first, shot.last), stage, sum(len(w.frames) for w in wanted))
+    work = _Work(stores, shot.medium, medium, part, spanned(shot, part), stage, sum(len(w.frames) for w in wanted))
     try:
         with ThreadPoolExecutor(AT_ONCE) as pool:
             for outcome in [pool.submit(work.go, leg) for leg in wanted]:

@@ -7,7 +7,7 @@ from typing import Any
 from cravo.core.document import Faces, Lettering
 from cravo.core.edits import find_part
 from cravo.core.errors import CravoError
-from cravo.core.finders.found import faces_key, signs_key, wanted
+from cravo.core.finders.found import faces_key, searched, signs_key, wanted
 from cravo.core.finders.signs import find_signs
 from cravo.core.finders.tracks import find as find_faces
 from cravo.core.footage.reader import rgb_ahead
@@ -21,17 +21,18 @@ def find(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     shot = stores.projects.get(str(row["project"])).document.shot(detail["shot"])
     part = find_part(shot, detail["part"])
     medium = stores.media.get(shot.medium)
-    frames = rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
+    if not isinstance(part, Faces | Lettering):
+        raise CravoError("What was to be found was deleted meanwhile.")
+    first, last = searched(shot, part)
+    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
     if isinstance(part, Faces):
         faces = stores.found.tracks(shot, part)
         if faces is None:
-            faces = find_faces(frames, shot.first, shot.last, wanted(part), stage)
+            faces = find_faces(frames, first, last, wanted(part), stage)
             stores.found.keep(shot.medium, faces_key(shot, part), faces)
         return {"found": len(faces)}
-    if isinstance(part, Lettering):
-        signs = stores.found.signs(shot, part)
-        if signs is None:
-            signs = find_signs(frames, shot.first, shot.last, stage)
-            stores.found.keep_signs(shot.medium, signs_key(shot, part), signs)
-        return {"found": len(signs)}
-    raise CravoError("What was to be found was deleted meanwhile.")
+    signs = stores.found.signs(shot, part)
+    if signs is None:
+        signs = find_signs(frames, first, last, stage)
+        stores.found.keep_signs(shot.medium, signs_key(shot, part), signs)
+    return {"found": len(signs)}

@@ -10,7 +10,7 @@ import numpy as np
 
 from cravo.core.document import Faces, Lettering, Shot
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import faces_key, signs_key
+from cravo.core.finders.found import faces_key, shown, signs_key
 from cravo.core.finders.signs import Shown, SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.store.database import Database, Row
@@ -51,10 +51,10 @@ class Found:
         self._news += 1
 
     def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        return self._result(faces_key(shot, part), "faces", _face)[1]
+        return shown(shot, self._result(faces_key(shot, part), "faces", _face)[1])
 
     def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        return self._result(signs_key(shot, part), "signs", _sign)[1]
+        return shown(shot, self._result(signs_key(shot, part), "signs", _sign)[1])
 
     def stamp(self, shot: Shot, part: Faces | Lettering) -> int:
         """A number that changes whenever what was found does."""

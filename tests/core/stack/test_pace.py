@@ -12,8 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.footage import make_clip, numbered
 
+from cravo.core.arrange import add_shot, set_pace
 from cravo.core.document import Layer, MediumRef, Project, Shot, SoundSpan
-from cravo.core.edits import add_shot, set_pace
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding

@@ -326,6 +326,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arranged
+         * @description Split, trim, move or take out a shot; the shots after it move along.
+         */
+        post: operations["arranged_api_projects__project__arrange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/changes": {
         parameters: {
             query?: never;
@@ -1382,6 +1402,26 @@ export interface components {
             width: number;
         };
         /**
+         * ArrangeRequest
+         * @description What to do with a shot; `frame` of the piece says where, for splitting and trimming.
+         */
+        ArrangeRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "split" | "begin" | "end" | "remove" | "earlier" | "later";
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+        };
+        /**
          * Bring
          * @description A motion from a file, or shapes as a region of their own.
          */
@@ -2010,7 +2050,8 @@ export interface components {
          * @description The faces of a shot. `sure`, `smallest` and `fine` say what is found, all else only what is covered of it.
          *
          *     Tracks are named by their number, from the widest face on; what was split off at a frame is named `number/frame`.
-         *     What is `locked` stays as it is, whatever is found or put right later.
+         *     What is `locked` stays as it is, whatever is found or put right later. `searched` are the frames that were searched
+         *     when the shot was longer.
          */
         Faces: {
             /**
@@ -2056,6 +2097,11 @@ export interface components {
              * @default false
              */
             fine: boolean;
+            /** Searched */
+            searched?: [
+                number,
+                number
+            ] | null;
             /**
              * Choice
              * @default all
@@ -2529,6 +2575,11 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Keyed"];
+            /** Searched */
+            searched?: [
+                number,
+                number
+            ] | null;
             /**
              * Choice
              * @default all
@@ -5199,6 +5250,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PaceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranged_api_projects__project__arrange_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeRequest"];
             };
         };
         responses: {

@@ -74,3 +74,4 @@ export type Run = Schemas['Run']
 export type Trial = Schemas['Trial']
 export type Work = Schemas['WorkInfo']
 export type NewExport = Required<Omit<Schemas['NewExport'], 'encoding'>> & { encoding: Required<Schemas['Encoding']> }
+export type Arranging = Schemas['ArrangeRequest']['do']

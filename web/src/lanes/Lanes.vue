@@ -160,6 +160,12 @@ async function read(event: Event) {
   input.value = ''
 }
 
+/** Go to a shot, and show its own card. */
+function showShot(start: number) {
+  bench.select(null)
+  bench.go(start)
+}
+
 function draw(kind: Kind) {
   const same = bench.tool?.draw === kind
   bench.tool = same ? null : { draw: kind, into: null }
@@ -225,7 +231,7 @@ const marks = computed(() => {
             :class="{ here: one.shot === bench.shot?.id }"
             :aria-pressed="one.shot === bench.shot?.id"
             @pointerdown.stop
-            @click="bench.go(one.start)"
+            @click="showShot(one.start)"
           >
             {{ index + 1 }} ·
             {{ bench.document?.layers.flatMap((layer) => layer.items).find((item) => item.id === one.shot)?.name }}

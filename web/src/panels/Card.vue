@@ -12,8 +12,8 @@ import Guide from './Guide.vue'
 import Looks from './Looks.vue'
 import Moves from './Moves.vue'
 import Parts from './Parts.vue'
-import PaceFields from './PaceFields.vue'
 import RegionEdge from './RegionEdge.vue'
+import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
 const bench = useBench()
@@ -65,7 +65,7 @@ function remove(which: string) {
           {{ bench.medium.width }} × {{ bench.medium.height }} · {{ lengthOf(bench.medium.seconds ?? 0) }} ·
           {{ bench.medium.codec }}
         </p>
-        <PaceFields v-if="bench.medium.kind !== 'still'" />
+        <ShotFields />
         <SoundFields v-if="bench.medium.sound" />
       </template>
       <button

@@ -26,6 +26,7 @@ const keys: [string, string][] = [
   ['. ,', 'follow or carry one frame forwards, backwards'],
   ['Alt + arrows', 'move the shape or the chosen points by a pixel; with Shift ten'],
   ['C V', 'chosen points of a path: corner, curve'],
+  ['U', 'split the shot before this frame; [ begins it here, ] ends it here'],
   ['K', 'set by hand here, or take this keyframe in hand; Shift copies it here, Alt moves it here'],
   ['Ctrl+C, Ctrl+V', 'copy the shape, paste it into the selected region'],
   ['X', 'take back what was set by hand on this frame'],

@@ -143,6 +143,9 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   c: () => bend(sharp),
   v: () => bend(smooth),
   k: (event) => key(event),
+  u: () => bench.arrange('split'),
+  '[': () => bench.arrange('begin'),
+  ']': () => bench.arrange('end'),
   g: () => {
     const part = bench.part
     if (!part?.rides_on) return
@@ -179,7 +182,8 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   Escape: () => {
     if (bench.tool) bench.tool = null
     else if (bench.chosen.length) bench.chosen = []
-    else bench.motionId = null
+    else if (bench.motionId) bench.motionId = null
+    else bench.select(null)
   },
 }
 

@@ -1,10 +1,11 @@
 // The project on the bench: its document, where the playhead is, what is selected, and every edit.
 import { compare } from 'fast-json-patch'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
 import type {
+  Arranging,
   Carried,
   CutOut,
   Edit,
@@ -362,6 +363,36 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
+  /** Split, trim, move or take out the present shot; the others move along. */
+  function arrange(what: Arranging) {
+    const which = shot.value?.id
+    if (!which) return
+    const [at, bare] = [frame.value, region.value === null]
+    void sent(async (project, seen) => {
+      const body = { seen, shot: which, do: what, frame: at }
+      const asked = { params: { path: { project } }, body }
+      return (await content(api.POST('/api/projects/{project}/arrange', asked))) as ProjectState
+    }).then((well) => {
+      if (!well) return
+      // The same picture stays in sight where it can.
+      const moved = state.value?.spans.find((one) => one.shot === which)
+      if (moved && (what === 'begin' || what === 'earlier' || what === 'later')) go(moved.start)
+      else go(frame.value)
+      // The shot's own card stays, where it was in sight.
+      if (bare) void nextTick(() => select(null))
+    })
+  }
+
+  /** Show the present shot faster, slower or backwards. */
+  function pace(speed: number, backwards: boolean) {
+    const which = shot.value?.id
+    if (!which) return
+    void sent(async (project, seen) => {
+      const asked = { params: { path: { project } }, body: { seen, shot: which, speed, backwards } }
+      return (await content(api.POST('/api/projects/{project}/pace', asked))) as ProjectState
+    })
+  }
+
   function go(to: number) {
     frame.value = Math.min(Math.max(Math.round(to), 0), Math.max(frames.value - 1, 0))
   }
@@ -534,6 +565,8 @@ export const useBench = defineStore('bench', () => {
     forget,
     readFile,
     addShot,
+    arrange,
+    pace,
     go,
     pieceFrame,
     goDoubt,

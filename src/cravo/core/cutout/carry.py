@@ -72,6 +72,12 @@ def legs(shot: Shot, part: CutOut, first: int, last: int) -> list[Leg]:
     return found
 
 
+def spanned(shot: Shot, part: CutOut) -> tuple[int, int]:
+    """The frames that a cut-out may have to look at: the shot's, and those with strokes, which a split may have left outside."""
+    frames = [shot.first, shot.last, *part.keyed_frames()]
+    return min(frames), max(frames)
+
+
 def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
     one = leg.marked

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import Protocol
+from typing import Protocol, TypeVar
 
 import numpy as np
 
@@ -58,23 +58,46 @@ class FacesAtHand:
         self._known[key] = tracks
 
     def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        return self._known.get(faces_key(shot, part))
+        return shown(shot, self._known.get(faces_key(shot, part)))
 
     def keep_signs(self, key: str, tracks: Sequence[SignTrack]) -> None:
         self._signs[key] = tracks
 
     def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        return self._signs.get(signs_key(shot, part))
+        return shown(shot, self._signs.get(signs_key(shot, part)))
 
 
 def faces_key(shot: Shot, part: Faces) -> str:
     """The name of what is found: exactly what affects it."""
-    return digest("faces", FINDER, shot.medium, shot.first, shot.last, part.sure, part.smallest, part.fine)
+    return digest(
+        "faces", FINDER, shot.medium, *searched(shot, part), float(part.sure), float(part.smallest), part.fine
+    )
 
 
 def signs_key(shot: Shot, part: Lettering) -> str:
     """The name of the lines that are found: nothing of the part affects them."""
-    return digest("lettering", FINDER, shot.medium, shot.first, shot.last)
+    return digest("lettering", FINDER, shot.medium, *searched(shot, part))
+
+
+def searched(shot: Shot, part: Faces | Lettering) -> tuple[int, int]:
+    """The frames that are searched for a part: the shot's, or more where it was longer once."""
+    if part.searched and part.searched[0] <= shot.first and shot.last <= part.searched[1]:
+        return part.searched
+    return shot.first, shot.last
+
+
+T = TypeVar("T", FaceTrack, SignTrack)
+
+
+def shown(shot: Shot, tracks: Sequence[T] | None) -> Sequence[T] | None:
+    """What of tracks lies in a shot that is shorter than what was searched."""
+    if tracks is None:
+        return None
+    inside = [
+        replace(one, seen={frame: seen for frame, seen in one.seen.items() if shot.first <= frame <= shot.last})
+        for one in tracks
+    ]
+    return [one for one in inside if one.seen]
 
 
 def lines_of(part: Lettering, found: Sequence[SignTrack]) -> list[SignTrack]:
