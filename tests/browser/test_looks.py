@@ -112,7 +112,7 @@ def test_evening_comes_with_lamps_that_are_followed(at: Page):
     day = pixels(at)
     at.keyboard.press("o")
     expect(at.get_by_role("dialog").get_by_text("No region is selected")).to_be_visible()
-    expect(at.get_by_role("button", name=re.compile("^Hide faces"))).to_be_disabled()
+    expect(at.get_by_role("button", name=re.compile("^Bar over the eyes"))).to_be_disabled()
     at.get_by_role("button", name=re.compile("^Evening")).click()
     guide = at.get_by_label("Evening: what comes next")
     expect(guide).to_be_visible()

@@ -160,12 +160,6 @@ async function read(event: Event) {
   input.value = ''
 }
 
-/** Go to a shot, and show its own card. */
-function showShot(start: number) {
-  bench.select(null)
-  bench.go(start)
-}
-
 function draw(kind: Kind) {
   const same = bench.tool?.draw === kind
   bench.tool = same ? null : { draw: kind, into: null }
@@ -231,7 +225,7 @@ const marks = computed(() => {
             :class="{ here: one.shot === bench.shot?.id }"
             :aria-pressed="one.shot === bench.shot?.id"
             @pointerdown.stop
-            @click="showShot(one.start)"
+            @click="bench.go(one.start)"
           >
             {{ index + 1 }} ·
             {{ bench.document?.layers.flatMap((layer) => layer.items).find((item) => item.id === one.shot)?.name }}
