@@ -16,6 +16,7 @@ from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, Shot
+from cravo.core.edits import LARGE_CELLS
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import FacesAtHand, faces_key, signs_key
 from cravo.core.finders.matting import sees_people
@@ -27,6 +28,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.track import Track
+from cravo.core.proof.looks import softer
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.stack.plan import Medium, Plan
@@ -35,8 +37,6 @@ from cravo.headless import Say
 
 What = Literal["faces", "people", "lettering"]
 With = Literal["pixelate", "blur", "solid"]
-CELLS = 5.0  # across a face
-SOFT = 0.3  # of the widest face, the radius of a blur
 
 
 def find_faces(clip: Path, out: Path, progress: Progress) -> int:
@@ -157,11 +157,9 @@ def protect(
 
 def _look(how: With, tracks: list[FaceTrack]) -> Look:
     if how == "pixelate":
-        settings = {"measured": "across the region", "across": CELLS, "anchor": "region"}
-        return Look(kind="pixelate", settings=settings)
+        return Look(kind="pixelate", settings=dict(LARGE_CELLS))
     if how == "blur":
-        widest = max((track.width for track in tracks), default=200.0)
-        return Look(kind="blur", settings={"radius": min(max(SOFT * widest, 12.0), 200.0)})
+        return Look(kind="blur", settings=softer(max((track.width for track in tracks), default=200.0)))
     return Look(kind="colour")
 
 
@@ -169,7 +167,7 @@ def _look_of_lines(how: With, lines: list[SignTrack]) -> Look:
     """Cells, or a blur, as wide as the highest letters."""
     tallest = max((track.height for track in lines), default=40.0)
     if how == "pixelate":
-        return Look(kind="pixelate", settings={"cell": min(max(tallest, 12.0), 200.0)})
+        return Look(kind="pixelate", settings={"cell": min(max(tallest, 12.0), 200.0), "anchor": "region"})
     return (
         Look(kind="blur", settings={"radius": min(max(tallest, 12.0), 200.0)}) if how == "blur" else Look(kind="colour")
     )

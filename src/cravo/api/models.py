@@ -306,13 +306,14 @@ class OpenPoint(Doubt):
 
 
 class RegionCoverage(BaseModel):
-    """On how many frames of its shot a region is in which state."""
+    """On how many frames of its shot a region is in which state, and whether it is there to hide something."""
 
     shot: str
     shot_name: str
     region: str
     name: str
     piece_frame: int
+    hides: bool
     frames: dict[FrameState, int]
 
 

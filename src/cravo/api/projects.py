@@ -41,6 +41,7 @@ from cravo.core.exchange import corners_of, motion_file, motion_table, read_moti
 from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import place, targets
 from cravo.core.motion.track import Track
+from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches
 from cravo.core.proof.report import Report
 from cravo.core.timeline import from_timeline, to_timeline
@@ -380,6 +381,7 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
             piece_frame=plan.piece_frame(shot, shot.first),
+            hides=meant_to_hide(region),
             frames=frames_by_state(runs(shot, region, tracks, studio.cutting, studio.stores.found)),
         )
         for shot in state.document.shots()

@@ -4090,7 +4090,7 @@ export interface components {
         };
         /**
          * RegionCoverage
-         * @description On how many frames of its shot a region is in which state.
+         * @description On how many frames of its shot a region is in which state, and whether it is there to hide something.
          */
         RegionCoverage: {
             /** Shot */
@@ -4103,6 +4103,8 @@ export interface components {
             name: string;
             /** Piece Frame */
             piece_frame: number;
+            /** Hides */
+            hides: boolean;
             /** Frames */
             frames: {
                 [key: string]: number;

@@ -53,7 +53,6 @@ export type ProjectState = Omit<Schemas['ProjectState'], 'document'> & { documen
 export type Facts = Schemas['Facts']
 export type Keyed = Schemas['Keyed']
 export type Lanes = Schemas['Lanes']
-export type LookKind = Schemas['LookKind']
 export type LookSetting = Schemas['LookSetting']
 export type PixelValue = Schemas['Value']
 export type Recipe = Schemas['Recipe']

@@ -212,11 +212,6 @@ function drop(index: number) {
 </template>
 
 <style scoped>
-.line {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
 .picks {
   display: flex;
   flex-wrap: wrap;

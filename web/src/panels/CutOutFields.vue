@@ -136,11 +136,6 @@ function ask(engine: string) {
 </template>
 
 <style scoped>
-.line {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
 .strokes {
   max-height: 84px;
   overflow-y: auto;

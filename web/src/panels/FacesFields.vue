@@ -166,11 +166,3 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
     >
   </div>
 </template>
-
-<style scoped>
-.line {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-</style>

@@ -9,8 +9,6 @@ import { useBench } from './bench'
 import { attempt } from './say'
 import { useWork } from './work'
 
-const MEANT_TO_HIDE = ['pixelate', 'blur', 'colour', 'bar', 'sticker']
-
 const PICTURES = ['png', 'tiff', 'still']
 
 /** Whether an export is a film of the piece, which can be checked. */
@@ -32,11 +30,7 @@ export const useProof = defineStore('proof', () => {
   const shots = computed(() => (bench.document?.layers ?? []).flatMap((layer) => layer.items))
 
   /** Whether anything in the piece is meant to hide something. */
-  const hiding = computed(() =>
-    shots.value.some((shot) =>
-      shot.regions.some((one) => one.on && one.inside.some((look) => look.on && MEANT_TO_HIDE.includes(look.kind))),
-    ),
-  )
+  const hiding = computed(() => regions.value.some((one) => one.hides))
   /** What stands against an export, in words; null where nothing does. */
   const against = computed(() => {
     if (!hiding.value) return null

@@ -48,7 +48,7 @@ def weak_looks(region: Region, widest: float) -> Iterator[Weak]:
         if look.kind == "blur" and values["radius"] < SOFT * widest:
             yield Weak(
                 look, f"A blur of {values['radius']:.0f} pixels on a face {widest:.0f} wide may be recognised.",
-                _softer(widest),
+                softer(widest),
             )  # fmt: skip
 
 
@@ -70,7 +70,7 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
             return
         if attack and attack.dividing_helps:
             reason = f"The blur can be divided out again: {attack.divided:.0%} of a face's details come back."
-            yield Weak(alone, reason, _softer(_width(every[0])))
+            yield Weak(alone, reason, softer(_width(every[0])))
             return
 
 
@@ -96,7 +96,8 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: dict[int, 
     return attacked(faces, covers, blur)
 
 
-def _softer(widest: float) -> dict[str, str | float]:
+def softer(widest: float) -> dict[str, float]:
+    """The settings of a blur that hides a face of that width."""
     return {"radius": round(min(max(SAFE_SOFT * widest, 12.0), 200.0))}
 
 
