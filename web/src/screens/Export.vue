@@ -60,6 +60,7 @@ const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
 const exports = ref<Work[]>([])
 const asking = ref(false)
+const known = ref(false) // what stands against an export, as the project is now
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
   ...(bench.document?.layers ?? []).flatMap((layer) =>
@@ -105,6 +106,7 @@ onMounted(load)
 async function load() {
   await bench.open(project.value)
   await proof.load()
+  known.value = proof.points !== null
   await attempt(async () => {
     const path = { params: { path: { project: project.value } } }
     exports.value = await content(api.GET('/api/projects/{project}/exports', path))
@@ -222,7 +224,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         </div>
       </div>
       <div v-else>
-        <NButton type="primary" :disabled="!bench.frames" @click="ask">{{
+        <NButton type="primary" :disabled="!bench.frames || !known" @click="ask">{{
           what !== PIECE ? 'Export the mattes' : count === bench.frames ? 'Export the whole piece' : 'Export'
         }}</NButton>
       </div>
