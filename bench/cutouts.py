@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from functools import cache
@@ -59,8 +59,12 @@ TARGETS = {
 
 @cache
 def truth_of(scene: str, who: str) -> Truth:
-    frames = list(range(FIRST, LAST + 1))
-    halves = [frames[::2], frames[1::2]]
+    return mattes_of(scene, who, range(FIRST, LAST + 1))
+
+
+def mattes_of(scene: str, who: str, frames: Sequence[int]) -> Truth:
+    """The exact mattes of somebody or something on frames of a demo shot, drawn by two processes."""
+    halves = [list(frames[::2]), list(frames[1::2])]
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         found = pool.map(_mattes, [scene] * 2, [who] * 2, halves)
         return {

@@ -87,8 +87,8 @@ def _parser() -> argparse.ArgumentParser:
     cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
     cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
-    found = command("find", _find, "Find the faces, the people or the lettering of a clip.")
-    found.add_argument("what", choices=["faces", "people", "lettering"])
+    found = command("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
+    found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
     hide = command("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
@@ -219,12 +219,16 @@ def _cutout(options: argparse.Namespace) -> None:
 
 
 def _find(options: argparse.Namespace) -> None:
+    from cravo.headless import cut_out_clip
     from cravo.protecting import find_faces, find_lettering, find_people
 
     if options.what == "faces":
         print(f"{options.out}: {find_faces(options.clip, options.out, progress)} faces")
     elif options.what == "lettering":
         print(f"{options.out}: {find_lettering(options.clip, options.out, progress)} lines")
+    elif options.what == "sky":
+        doubts = cut_out_clip(options.clip, [], "sky", False, options.out, progress)
+        print(f"{options.out}: written" + (f"; {doubts} frames in doubt" if doubts else ""))
     else:
         print(f"{options.out}: people on {find_people(options.clip, options.out, progress)} frames")
 

@@ -40,7 +40,7 @@ LOOKS_LIKE_ONE = 0.5  # sureness from which on eyes and mouth are shown
 
 @router.post("/{project}/found", status_code=201)
 def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
-    """A region of the faces, the lettering or all people of a shot, or one more part of a region; found in the background."""
+    """A region of the faces, the lettering, all people or the sky of a shot, or one more part of a region; found in the background."""
     edit = NewFound(shot=wish.shot, what=wish.what, region=wish.region, how=wish.how, hide=wish.hide)
     carrier = studio.plan(studio.state(str(project))).carrier
 

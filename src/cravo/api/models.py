@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from cravo.core.document import How, Model, Project, Rate, Shot, Sort, Stroke
-from cravo.core.edits import Edit
+from cravo.core.edits import Edit, Findable
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
 from cravo.core.looks.kind import Group, Setting
@@ -162,7 +162,7 @@ class FindRequest(BaseModel):
 
     seen: int
     shot: str
-    what: Literal["faces", "lettering", "people"] = "faces"
+    what: Findable = "faces"
     region: str | None = None
     how: How = "add"
     hide: bool = False

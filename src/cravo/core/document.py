@@ -139,7 +139,8 @@ class Horizon(_Shape):
 
 
 Spot = tuple[float, float]
-Sort = Literal["person", "thing", "everyone"]
+Sort = Literal["person", "thing", "everyone", "sky"]
+UNASKED: tuple[Sort, ...] = ("everyone", "sky")  # found without a stroke
 Piece = Literal["head", "hair", "face", "upper clothes", "arms", "hands", "legs"]
 
 
@@ -156,7 +157,7 @@ class Stroke(Plain):
 class CutOut(Plain):
     """What strokes mean, carried over the frames of `span`.
 
-    `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
+    `sort` says what it is; None leaves that to Cravo. Everyone, and the sky, need no stroke: strokes say what is wrong with them.
     `piece` leaves one part of a person's body of it. `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
     """
 

@@ -17,6 +17,7 @@ from cravo.core.cutout.kept import key_at
 from cravo.core.document import (
     POSE,
     REGION_COLOURS,
+    UNASKED,
     Anchor,
     Colours,
     CutOut,
@@ -194,11 +195,14 @@ class BringMatte(_Edit):
 LARGE_CELLS: dict[str, float | str] = {"measured": "across the region", "across": 5.0, "anchor": "region"}
 
 
+Findable = Literal["faces", "lettering", "people", "sky"]
+
+
 class NewFound(_Edit):
     """The faces, the lettering or all the people of a shot, as a region of their own or as one more part of a region."""
 
     do: Literal["new found"] = "new found"
-    what: Literal["faces", "lettering", "people"] = "faces"
+    what: Findable = "faces"
     region: str | None = None
     how: How = "add"
     hide: bool = False
@@ -217,9 +221,12 @@ class NewFound(_Edit):
             region.inside = [Look(kind="pixelate", settings=dict(LARGE_CELLS))]
 
 
-def _found_part(shot: Shot, what: Literal["faces", "lettering", "people"], how: How) -> Faces | Lettering | CutOut:
+def _found_part(shot: Shot, what: Findable, how: How) -> Faces | Lettering | CutOut:
+    span = (shot.first, shot.last)
     if what == "people":
-        return CutOut(name="Everyone", how=how, sort="everyone", span=(shot.first, shot.last))
+        return CutOut(name="Everyone", how=how, sort="everyone", span=span)
+    if what == "sky":
+        return CutOut(name="Sky", how=how, sort="sky", span=span)
     return Faces(how=how) if what == "faces" else Lettering(how=how)
 
 
@@ -261,7 +268,7 @@ class AddStroke(_Edit):
 
     def made(self, project: Project, carriers: Carriers) -> None:
         part = find_cut_out(project.shot(self.shot), self.part)
-        if not part.strokes and not self.stroke.include and part.sort != "everyone":
+        if not part.strokes and not self.stroke.include and part.sort not in UNASKED:
             raise BadDocument("The first stroke says what is to be cut out.")
         frame = self.stroke.frame
         part.strokes = [*part.strokes, _own(self.stroke)]
@@ -652,6 +659,7 @@ class ApplyRecipe(_Edit):
                 if wanted.finds is None:
                     raise BadDocument("Select the region that the recipe is for, or draw one.")
                 region = _into_region(shot, None, _found_part(shot, wanted.finds, "add"))
+                region.edge = wanted.edge or region.edge
                 region.name = _free_name(
                     wanted.finds.capitalize(), {one.name for one in shot.regions if one is not region}
                 )

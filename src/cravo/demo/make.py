@@ -21,15 +21,17 @@ from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
 from cravo.demo.conductor import Conductor
 from cravo.demo.crowd import Crowd
+from cravo.demo.dusk import Dusk
 from cravo.demo.hall import Hall
 from cravo.demo.platform import Platform
+from cravo.demo.roofs import Roofs
 from cravo.demo.scene import FRAMES, RATE, Scene
 from cravo.demo.tram import TramSide
 from cravo.demo.turntable import Turntable
 from cravo.demo.yard import Yard
 
 SCENES: dict[str, type[Scene]] = {
-    scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd)
+    scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd, Roofs, Dusk)
 }
 Say = Callable[[str], None]
 
@@ -111,9 +113,9 @@ def _sound(scene: Scene) -> NDArray[np.float32]:
 
 
 def _speech(text: str) -> NDArray[np.float64]:
-    """The sentence spoken by espeak-ng at 48 kHz; silence where it is not installed."""
+    """The sentence spoken by espeak-ng at 48 kHz; silence where it is not installed, or nothing is said."""
     program = shutil.which("espeak-ng")
-    if program is None:
+    if program is None or not text:
         return np.zeros(1)
     wav = subprocess.run([program, "-v", "en", "-s", "165", "--stdout", text], capture_output=True, check=True).stdout
     path = wav.find(b"data") + 8

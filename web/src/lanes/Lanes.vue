@@ -279,6 +279,14 @@ const marks = computed(() => {
           >
           <NButton
             size="tiny"
+            secondary
+            aria-label="New region: Sky"
+            title="Find the sky of the shot (Y)"
+            @click="found.begin('sky', null, false)"
+            >Sky</NButton
+          >
+          <NButton
+            size="tiny"
             :type="bench.shot.regions.length ? 'default' : 'primary'"
             :secondary="!pencil"
             :aria-pressed="pencil"

@@ -16,6 +16,7 @@ const SORTS: { value: Sort | ''; label: string }[] = [
   { value: 'person', label: 'A person' },
   { value: 'thing', label: 'A thing' },
   { value: 'everyone', label: 'Everyone but those marked off' },
+  { value: 'sky', label: 'The sky' },
 ]
 const PIECES: { value: Piece | ''; label: string }[] = [
   { value: '', label: 'All of them' },
@@ -73,7 +74,7 @@ function ask(engine: string) {
   <div class="line">
     <NSelect size="tiny" :value="part.sort ?? ''" :options="SORTS" aria-label="What it is" @update:value="become" />
     <NSelect
-      v-if="part.sort !== 'thing' && part.sort !== 'everyone'"
+      v-if="!part.sort || part.sort === 'person'"
       size="tiny"
       :value="part.piece ?? ''"
       :options="PIECES"
@@ -120,6 +121,7 @@ function ask(engine: string) {
     </li>
   </ul>
   <NCheckbox
+    v-if="part.sort !== 'sky'"
     size="small"
     :checked="part.fine"
     title="Partly transparent borders, as in hair; for people, and slower"

@@ -45,7 +45,7 @@ export const useFound = defineStore('found', () => {
   )
 
   /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
-  function begin(what: 'faces' | 'lettering' | 'people', region: string | null, hide: boolean) {
+  function begin(what: 'faces' | 'lettering' | 'people' | 'sky', region: string | null, hide: boolean) {
     const shot = bench.shot
     if (!shot) return
     const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))

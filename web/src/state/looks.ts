@@ -6,6 +6,7 @@ import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
 import { useBench } from './bench'
+import { useCutting } from './cutting'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
 import { attempt, say } from './say'
@@ -17,6 +18,7 @@ export const SIDES: Side[] = ['inside', 'outside']
 export const useLooks = defineStore('looks', () => {
   const bench = useBench()
   const found = useFound()
+  const cutting = useCutting()
   const shelf = useShelf()
   const copied = useStorage<Look[]>('cravo.looks', [])
   const open = ref<string | null>(null) // the look whose settings are shown
@@ -180,6 +182,7 @@ export const useLooks = defineStore('looks', () => {
     if (fresh) bench.select(fresh.id)
     const sought = fresh?.parts.find((part) => part.kind === 'faces' || part.kind === 'lettering')
     if (sought) found.search(sought.id)
+    else if (bench.cutOut) cutting.refill()
     const motion = bench.shot?.motions.find((one) => !motions.has(one.id))
     if (motion) bench.follow({ motion: motion.id }, 'both')
     if (recipe.after) guide.value = recipe

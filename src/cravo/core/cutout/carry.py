@@ -12,13 +12,15 @@ from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
-from cravo.core.cutout.first import Solved, careful, sort_of, view_of
+from cravo.core.cutout.first import Solved, careful, drafted, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, anchors_of, marked, reach
-from cravo.core.cutout.masks import connected, enlarged, grey_of, grown, ramp, shrunk, softened
+from cravo.core.cutout.masks import connected, grey_of, grown, ramp, shrunk, softened
 from cravo.core.cutout.sight import Sight
-from cravo.core.cutout.walk import Walk, pixels_of
+from cravo.core.cutout.skies import Skies
+from cravo.core.cutout.skyline import Skyline
+from cravo.core.cutout.walk import Walk
 from cravo.core.cutout.window import Floats, Pixels, Window, bounds, reduced
-from cravo.core.document import CutOut, Shot
+from cravo.core.document import UNASKED, CutOut, Shot
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
@@ -84,10 +86,10 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     began = _begun(sight, part, one)
     turned = leg.step != _sense(one)
     walk = began.walk.again(sight, turned)
-    fine = Fine() if part.fine and walk.sort != "thing" and sight.people(one.frame) is not None else None
+    border = _border(sight, part, walk)
 
     def done(solved: Solved) -> tuple[int, Kept]:
-        whole = kept(sight, solved, fine)
+        whole = kept(sight, solved, border)
         piece = part.piece if walk.sort == "person" else None
         return solved.frame, whole if piece is None else piece_of(sight.picture(solved.frame), whole, piece)
 
@@ -99,11 +101,19 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
         yield done(solved)
 
 
+def _border(sight: Sight, part: CutOut, walk: Walk | Crowd | Skies) -> Fine | Skyline | None:
+    """What says how borders run, where decisions alone do not."""
+    if isinstance(walk, Skies):
+        return Skyline(walk.colours)
+    wanted = part.fine and walk.sort != "thing" and sight.people(walk.last.frame) is not None
+    return Fine() if wanted else None
+
+
 @dataclass(frozen=True)
 class _Begun:
     """A walk that stands on a frame with strokes, and what was shown on the way to it before those were drawn."""
 
-    walk: Walk | Crowd
+    walk: Walk | Crowd | Skies
     shown: dict[int, Solved]
 
 
@@ -117,6 +127,8 @@ def _first(sight: Sight, part: CutOut, one: Marked) -> _Begun:
     strokes = list(one.strokes)
     engine = Prompted(part.engine) if part.engine else None
     sort = part.sort or sort_of(sight, one.frame, strokes)
+    if sort == "sky":
+        return _Begun(Skies(sight, one.frame, strokes), {})
     if sort == "everyone" and sight.people(one.frame) is not None:
         return _Begun(Crowd(sight, one.frame, strokes), {})
     return _Begun(Walk(sight, sort, careful(sight, one.frame, strokes, sort, engine), engine), {})
@@ -178,27 +190,25 @@ def _sense(one: Marked) -> int:
     return 1 if one.base is None or one.frame > one.base.frame else -1
 
 
-def _along(sight: Sight, walk: Walk | Crowd, frames: range) -> Iterator[Solved]:
-    """The decisions of the frames after the first one, up to a cut; none of something that is not seen."""
+def _along(sight: Sight, walk: Walk | Crowd | Skies, frames: range) -> Iterator[Solved]:
+    """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen."""
     if walk.last.empty and isinstance(walk, Walk):
         return
     before = glance(sight.picture(frames[0]))
     for frame in frames[1:]:
         now = glance(sight.picture(frame))
-        if is_cut(before, now):
+        if is_cut(before, now) and walk.sort not in UNASKED:
             return
         before = now
         yield walk.step(frame)
 
 
-def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
+def kept(sight: Sight, solved: Solved, border: Fine | Skyline | None = None) -> Kept:
     """A decision as it is kept: at the source's size, in the box that it fills."""
     mark = judged(solved)
     if solved.empty:
         return Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
-    alpha = enlarged(view_of(sight, solved), solved.alpha, pixels_of(sight, solved))
-    if fine is not None:
-        alpha = fine.alpha(sight, solved, alpha)
+    alpha = border.alpha(sight, solved) if border else drafted(sight, solved)
     values = cv2.convertScaleAbs(alpha, alpha=255)
     inner, of = bounds(values > 2), solved.window.box
     box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)
@@ -207,6 +217,8 @@ def kept(sight: Sight, solved: Solved, fine: Fine | None = None) -> Kept:
 
 def judged(solved: Solved) -> Mark:
     """How sure a decision is: it agrees with the frame before, is decided clearly at the border, and is all there."""
+    if solved.empty and solved.absent:
+        return Mark(1.0)
     if solved.empty:
         return Mark(0.0, ("It is not seen here.",))
     rim = cv2.morphologyEx(solved.inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0

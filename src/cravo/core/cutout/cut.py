@@ -24,10 +24,14 @@ WEIGHTS = np.array([1, 1, math.sqrt(0.5), math.sqrt(0.5)], np.float32)
 LARGEST = 3 * 255**2  # squared difference of two colours
 
 
-def contrast(lab: NDArray[np.uint8]) -> Floats:
-    """What a border between each pixel and its right, lower, lower right and lower left neighbour costs, (4, h, w)."""
+def contrast(lab: NDArray[np.uint8], within: Mask | None = None) -> Floats:
+    """What a border between each pixel and its right, lower, lower right and lower left neighbour costs, (4, h, w).
+
+    What is a strong difference goes by those of the whole picture, or of what lies `within`.
+    """
     apart = _apart(lab)
-    beta = 1 / (float(apart[:2].mean()) + 1e-6) / 2
+    usual = apart[:2] if within is None or not within.any() else apart[:2, within]
+    beta = 1 / (float(usual.mean()) + 1e-6) / 2
     table = (SMOOTH * np.exp(-beta * np.arange(LARGEST + 1)) + BASE).astype(np.float32)
     return _looked_up(apart, table)
 

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from cravo.core.cutout.cut import Mask, distance
-from cravo.core.cutout.first import Solved
+from cravo.core.cutout.first import Solved, drafted
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window
@@ -29,8 +29,9 @@ class Fine:
     def __init__(self) -> None:
         self._people = People(FINE)
 
-    def alpha(self, sight: Sight, solved: Solved, draft: Floats) -> Floats:
-        """The matte of a decision's box; `draft` is the one it has, at the source's size."""
+    def alpha(self, sight: Sight, solved: Solved) -> Floats:
+        """The matte of a decision's box, at the source's size, in 0..1."""
+        draft = drafted(sight, solved)
         full = Window(solved.window.box, draft.shape[1], draft.shape[0])
         picture = sight.picture(solved.frame)
         view = full.cut(picture)

@@ -17,14 +17,15 @@ from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
 from cravo.core.cutout.kept import Kept
-from cravo.core.cutout.masks import connected, decided, grown, lab_of, softened
+from cravo.core.cutout.masks import connected, decided, enlarged, grown, lab_of, softened
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
-from cravo.core.document import Sort, Stroke
+from cravo.core.document import UNASKED, Sort, Stroke
 from cravo.core.finders.prompted import Prompted
+from cravo.core.finders.sky import guessed
 from cravo.core.footage.picture import Box
 
 DECIDED = 9.0  # nats: strokes, and what lies out of reach
@@ -54,6 +55,7 @@ class Solved:
     visible: float = 1.0  # share of the shape that is seen
     unlike: float = 0.0  # how a thing differs from how it looked where it was marked, 0..1
     turned: float = 1.0  # and how much more it is foreshortened one way than the other
+    absent: bool = False  # whether nothing of it may be there, and that is right
     mixed: float = 0.0  # how much of somebody else is hidden by it, or was of late
 
     @property
@@ -131,10 +133,14 @@ class _Question:
         lab = lab_of(view)
         this, other = drawn(self.strokes, window, True), drawn(self.strokes, window, False)
         shown = None if self.shown is None or self.shown.box.empty else _in_window(self.shown, window) > 0.5
-        if shown is None:
-            prior = _prior(lab, window, this, other, self.sort, people, before)
-        else:
+        if self.sort == "sky":
+            people = None
+        if shown is not None:
             prior = _corrected(lab, shown, this, other, None if self.sort == "thing" else people)
+        elif self.sort == "sky":
+            prior = guessed(view)
+        else:
+            prior = _prior(lab, window, this, other, self.sort, people, before)
         if self.engine is not None and this.any():
             said = self.engine.opacity(view, spots_in(this), spots_in(other))
             prior = prior + ASKED * network_cue().leaning(said)
@@ -144,7 +150,7 @@ class _Question:
         if behind and before is not None and self.sort == "thing":
             prior = prior + moves_with(self.sight, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
         inside, leaning = _in_rounds(lab, window, prior, this, other, self.sort, away)
-        if self.sort != "everyone":
+        if self.sort not in UNASKED:
             inside = connected(inside, this if shown is None else inside & (this | shown))
         others = None if people is None else strangers(people, inside)
         shape = inside.astype(np.float32)
@@ -242,3 +248,10 @@ def strangers(people: Floats, inside: Mask) -> Floats:
 def view_of(sight: Sight, solved: Solved) -> Pixels:
     """The pixels that a decision was made on."""
     return sight.view(solved.frame, solved.window)
+
+
+def drafted(sight: Sight, solved: Solved) -> Floats:
+    """The matte of a decision's box at the source's size, in 0..1, borders as the picture has them."""
+    box = solved.window.box
+    pixels = sight.picture(solved.frame)[box.top : box.bottom, box.left : box.right]
+    return enlarged(view_of(sight, solved), solved.alpha, pixels)

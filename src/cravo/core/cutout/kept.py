@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import CutOut, Shot, Stroke, digest
+from cravo.core.document import UNASKED, CutOut, Shot, Stroke, digest
 from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
@@ -97,8 +97,9 @@ class MattesAtHand:
 
 
 def anchors_of(part: CutOut) -> list[int]:
-    """The frames that others go by: those with strokes; of everyone, who needs none, the first one."""
-    return part.keyed_frames() or ([part.span[0]] if part.sort == "everyone" else [])
+    """The frames that others go by: those with strokes; where none is needed one, from which both ways can be gone."""
+    first, last = part.span
+    return part.keyed_frames() or {"everyone": [first], "sky": [(first + last) // 2]}.get(part.sort or "", [])
 
 
 def anchor_of(part: CutOut, frame: int) -> int | None:
@@ -123,13 +124,13 @@ class Marked:
     strokes: tuple[Stroke, ...]
     base: Marked | None  # the strokes whose matte, carried to the frame, these ones correct
     key: str  # the name of what comes of it: exactly what affects it
-    everyone: bool = False
+    unasked: bool = False
 
     @property
     def says_this(self) -> bool:
         """Whether anything says what is to be cut out."""
         return (
-            self.everyone
+            self.unasked
             or any(stroke.include for stroke in self.strokes)
             or (self.base is not None and self.base.says_this)
         )
@@ -145,7 +146,7 @@ def marked(shot: Shot, part: CutOut, frame: int) -> Marked:
     plain = [stroke.model_dump(exclude={"id"}) for stroke in strokes]
     settings = (part.sort, part.piece, part.fine, part.engine)
     name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "")
-    return Marked(frame, strokes, base, name, everyone=part.sort == "everyone")
+    return Marked(frame, strokes, base, name, unasked=part.sort in UNASKED)
 
 
 def key(shot: Shot, part: CutOut, anchor: int) -> str:

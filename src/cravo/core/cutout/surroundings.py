@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.window import Floats, Pixels, Window, reduced
 from cravo.core.footage.picture import Box
-from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse
+from cravo.core.geometry.transforms import IDENTITY, Matrix, apply, for_opencv, inverse
 
 VIEW = 960  # pixels of its long side
 APART = 12  # frames between those that plates are made of
@@ -111,7 +111,7 @@ class Surroundings:
         known = self._spots.get(at)
         if known is None:
             grey = _grey(self._view(at))
-            known = self._spots[at] = grey, _corners(grey)
+            known = self._spots[at] = grey, corners_of(grey)
         return known
 
     def _plate(self, at: int, wanted: Box) -> Plate:
@@ -185,20 +185,23 @@ def _grey(view: Pixels) -> Pixels:
     return cv2.cvtColor(reduced(view, view.shape[1] // 2, view.shape[0] // 2), cv2.COLOR_RGB2GRAY)
 
 
-def _corners(grey: Pixels) -> Floats:
+def corners_of(grey: Pixels) -> Floats:
     """Spots that can be followed, (n, 1, 2) as OpenCV counts pixels."""
     found = cv2.goodFeaturesToTrack(grey, CORNERS, 0.004, max(grey.shape) / 60)
     return np.zeros((0, 1, 2), np.float32) if found is None else found.reshape(-1, 1, 2)
 
 
 def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matrix | None:
-    """Pixels of one view to those of another, by what most of the picture does; None where nothing agrees.
+    """Pixels of one view to those of another; given are their greys, corners of the first one, and what is expected."""
+    found = movement_of(one, points, other, TO_GREY @ start @ inverse(TO_GREY))
+    return None if found is None else inverse(TO_GREY) @ found @ TO_GREY
 
-    Given are their greys, the corners of the first one's, and what is expected.
-    """
+
+def movement_of(one: Pixels, points: Floats, other: Pixels, start: Matrix = IDENTITY) -> Matrix | None:
+    """Pixels of a grey picture to those of another, by what most of its corners do; None where nothing agrees."""
     if len(points) < LEAST:
         return None
-    guess = cv2.perspectiveTransform(points, for_opencv(TO_GREY @ start @ inverse(TO_GREY))).astype(np.float32)
+    guess = cv2.perspectiveTransform(points, for_opencv(start)).astype(np.float32)
     settings: dict[str, Any] = {
         "winSize": (15, 15),
         "maxLevel": 2,
@@ -215,7 +218,7 @@ def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matr
     matrix, inside = cv2.findHomography(source, target, cv2.RANSAC, 0.75, maxIters=500)
     if matrix is None or np.count_nonzero(inside) < LEAST:
         return None
-    return np.asarray(inverse(TO_GREY) @ matrix @ TO_GREY, np.float64)
+    return np.asarray(matrix, np.float64)
 
 
 def _in_light_of(layer: Pixels, other: Pixels, both: NDArray[np.bool_]) -> Pixels:

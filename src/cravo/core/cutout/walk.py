@@ -485,9 +485,3 @@ def _without_strays(inside: Mask, shape: Floats) -> Mask:
     for i in range(1, count):
         kept[i] |= shape[labels == i].mean() > 0.5
     return np.asarray(kept[labels])
-
-
-def pixels_of(sight: Sight, solved: Solved) -> Pixels:
-    """The source pixels of a decision's window."""
-    box = solved.window.box
-    return sight.picture(solved.frame)[box.top : box.bottom, box.left : box.right]

@@ -9,7 +9,7 @@ from typing import Literal
 
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Look, Region, Shape, new_id
+from cravo.core.document import Edge, Look, Region, Shape, new_id
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
 from cravo.core.looks import check
@@ -21,13 +21,14 @@ Place = Literal["selected", "whole", "spot"]
 class RecipeRegion(Plain):
     """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
 
-    Where no region is selected the recipe makes one of what it `finds` in the shot.
+    Where no region is selected the recipe makes one of what it `finds` in the shot, with its own `edge`.
     """
 
     place: Place = "selected"
     name: str = Field(default="Region", max_length=200)
-    finds: Literal["faces", "lettering"] | None = None
+    finds: Literal["faces", "lettering", "sky"] | None = None
     parts: list[Shape] = []
+    edge: Edge | None = None
     inside: list[Look] = []
     outside: list[Look] = []
 

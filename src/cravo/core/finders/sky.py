@@ -1,0 +1,123 @@
+"""Where the sky is: bright for its picture, and reached from above without crossing a crisp edge.
+
+A first guess by brightness, hue, texture and height is put right by how crisp an edge parts a pixel from the sky at the
+upper border (clouds are soft, roofs are not), then in rounds by the colours of both sides (Rother, Kolmogorov, Blake
+2004), learnt over several frames at once, so that the answer does not change from frame to frame.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.cutout.colours import Colours
+from cravo.core.cutout.cut import Mask, contrast, cut
+
+Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float32]
+
+ROUNDS = 3
+LINE = 7  # pixels across, up to which something dark before the sky is no border of it
+EDGES = (1, 2, 3, 4, 6)  # code values between neighbours, that make an edge ever crisper
+SPEAK = np.array(
+    [2.5, 1.5, 0.3, -1.5, -2.5, -3.0], np.float32
+)  # nats, by the crispest edge on the softest way from above
+EVERY = 8  # pixels between the ways that begin at the upper border
+GUESSED = 0.5  # how much the first guess counts beside what was learnt
+LEAST = 0.01  # of the pictures, that must be sky for any to be
+SPEAKS = 1.7, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+
+
+@dataclass(frozen=True)
+class Looks:
+    """How the sky of a shot looks: the colours of both sides, the share of the pictures that it fills, and how much
+    spoke for it before any colour was known, in nats on average."""
+
+    colours: Colours
+    share: float
+    spoke: float
+
+    @property
+    def known(self) -> bool:
+        # A picture that is all sky is neither brighter nor higher than the rest of it.
+        return self.share > LEAST and self.spoke > SPEAKS[0] + (SPEAKS[1] - SPEAKS[0]) * self.share
+
+
+def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
+    """How the sky looks in frames of a shot, RGB at working size, and where it is in each of them."""
+    labs = [cv2.cvtColor(view, cv2.COLOR_RGB2LAB) for view in views]
+    guesses = [guessed(view) for view in views]
+    borders = [borders_of(lab, guess) for lab, guess in zip(labs, guesses, strict=True)]
+    inside = [from_above(cut(guess, border)) for guess, border in zip(guesses, borders, strict=True)]
+    colours, everything = Colours(), np.vstack(labs)
+    for _ in range(ROUNDS):
+        whole = np.vstack(inside)
+        colours.learn(everything, whole, ~whole, 1.0)
+        leaning = [guess + colours.leaning(lab) for guess, lab in zip(guesses, labs, strict=True)]
+        inside = [from_above(cut(one, border)) for one, border in zip(leaning, borders, strict=True)]
+    whole = np.vstack(inside)
+    spoke = float(np.vstack(guesses)[whole].mean()) if whole.any() else 0.0
+    return Looks(colours, float(whole.mean()), spoke), inside
+
+
+def borders_of(lab: Pixels, leaning: Floats) -> Floats:
+    """What borders cost where much of the picture may be sky: its differences are small beside those of the land."""
+    return contrast(lab, cv2.erode((leaning > 0).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+
+
+def guessed(view: Pixels) -> Floats:
+    """How much each pixel of a view looks like sky before any colour is known, in nats."""
+    appears = _appears(view)
+    return np.asarray(GUESSED * appears + SPEAK[_parted(view, appears[0] > 0)], np.float32)
+
+
+def _appears(view: Pixels) -> Floats:
+    """Brightness among the rest of the picture, height, hue, texture, in nats."""
+    lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
+    light, a, b = (channel.astype(np.float32) for channel in cv2.split(cv2.GaussianBlur(lab, (0, 0), 1)))
+    height = len(light)
+    order = np.argsort(np.argsort(light.ravel(), kind="stable"), kind="stable")
+    rank = (order.reshape(light.shape) / light.size).astype(np.float32)
+    closed = _without_lines(light.astype(np.uint8))
+    slope = cv2.magnitude(cv2.Sobel(closed, cv2.CV_32F, 1, 0), cv2.Sobel(closed, cv2.CV_32F, 0, 1))
+    rough = np.clip(cv2.blur(slope, (9, 9)) / 24, 0, 2.5)
+    up = np.linspace(1, -1, height, dtype=np.float32)[:, None]
+    blue = np.clip((128 - b) / 20, -1.5, 1.5) + np.clip((128 - a) / 40, -0.3, 0) * (b < 128)
+    green = np.clip((124 - a) / 10, 0, 1) * np.clip((b - 130) / 10, 0, 1)
+    return np.asarray(2.2 * up + 3.0 * (rank - 0.45) + 0.7 * blue - 1.5 * green - rough, np.float32)
+
+
+def _parted(view: Pixels, starts: Mask) -> NDArray[np.uint8]:
+    """The crispest edge on the softest way from the upper border to each pixel, as its place in `EDGES`.
+
+    Ways begin where the border may be sky. Fine dark lines, as wires, are no edges.
+    """
+    lab = cv2.cvtColor(_without_lines(view), cv2.COLOR_RGB2LAB)
+    height, width = lab.shape[:2]
+    parted = np.full((height, width), len(EDGES), np.uint8)
+    for place in reversed(range(len(EDGES))):
+        reached = np.zeros((height + 2, width + 2), np.uint8)
+        step = (EDGES[place],) * 3
+        for x in range(0, width, EVERY):
+            if starts[x] and not reached[1, x + 1]:
+                cv2.floodFill(lab, reached, (x, 0), 0, step, step, 4 | cv2.FLOODFILL_MASK_ONLY | 255 << 8)
+        parted[reached[1:-1, 1:-1] > 0] = place
+    return parted
+
+
+def _without_lines(view: Pixels) -> Pixels:
+    return cv2.morphologyEx(view, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (LINE, LINE)))
+
+
+def from_above(inside: Mask) -> Mask:
+    """The pieces that reach the upper border, or that only something fine parts from those that do."""
+    near = cv2.dilate(inside.astype(np.uint8), np.ones((LINE, LINE), np.uint8))
+    count, labels = cv2.connectedComponents(near, connectivity=8)
+    reaches = np.zeros(count, bool)
+    reaches[np.unique(labels[:3])] = True
+    reaches[0] = False
+    return np.asarray(inside & reaches[labels])
