@@ -75,7 +75,7 @@ def transcode(of: Clip, out: Path) -> None:
 def _masks(piece: Piece, folder: Path) -> list[Path]:
     """The mattes of the three regions on the first frame, as grey pictures of the clip's size."""
     plan = Plan(piece.project, piece.media, piece.tracks)
-    shot = piece.project.layers[0].items[0]
+    shot = piece.project.layers[0].shots[0]
     found = []
     for region in shot.regions:
         whole = plan.matte(shot, region, 0, piece.project.width, piece.project.height)

@@ -100,9 +100,11 @@ def foreign(**clip: object) -> str:
 
 def test_a_timeline_from_elsewhere_is_read_by_file_names_and_what_has_no_place_is_named() -> None:
     project, left = from_timeline(foreign(), find, media)
-    assert told(project) == [[("A", "aa", 25, 20, 69, 1, False), ("A", "aa", 75, 20, 69, 1, False)]]
+    assert told(project) == [[("A", "aa", 25, 20, 72, 1, False), ("A", "aa", 75, 20, 69, 1, False)]]
+    # A dissolve is a crossfade from the cut on: what was there lasts as long.
+    assert [one.fade_in for one in project.items()] == [0, 3]
     said = " ".join(left)
-    for words in ("Glow", "Dissolve", "Slate", "tracks of sound"):
+    for words in ("Glow", "Slate", "tracks of sound"):
         assert words in said
 
 

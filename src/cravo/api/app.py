@@ -19,7 +19,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from cravo import __version__
-from cravo.api import colours, cut_outs, found, looks, media, news, pictures, projects, work
+from cravo.api import colours, cut_outs, found, layers, looks, media, news, pictures, projects, work
 from cravo.api.models import Facts, LookKind, LookSetting, Problem
 from cravo.api.studio import Studio, TheStudio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
@@ -72,6 +72,7 @@ def _add_routes(app: FastAPI) -> None:
     for router in (
         media.router,
         projects.router,
+        layers.router,
         colours.router,
         cut_outs.router,
         cut_outs.engines_router,

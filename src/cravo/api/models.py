@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
+from cravo.core.behind import Purpose
 from cravo.core.document import How, Model, Project, Rate, Shot, Sort, Stroke
 from cravo.core.edits import Edit, Findable
 from cravo.core.footage.facts import Sound
@@ -210,13 +211,45 @@ class FoundInfo(BaseModel):
     locked: bool = False
 
 
+Arranging = Literal[
+    "split", "begin", "end", "remove", "earlier", "later", "lay", "up", "down", "duplicate", "freeze", "crossfade"
+]
+
+
 class ArrangeRequest(BaseModel):
-    """What to do with a shot; `frame` of the piece says where, for splitting and trimming."""
+    """What to do with something on a layer; `frame` of the piece says where.
+
+    With `close` what comes later on the layer moves along. `layer` is where it is laid, from the lowest on; `length` are
+    the frames that it stands, or that two share.
+    """
 
     seen: int
     shot: str
-    do: Literal["split", "begin", "end", "remove", "earlier", "later"]
+    do: Arranging
     frame: int = Field(default=0, ge=0)
+    close: bool = True
+    layer: int = Field(default=0, ge=0, le=1000)
+    length: int = Field(default=25, ge=0, le=1_000_000)
+
+
+class PutRequest(BaseModel):
+    """Something new on a layer of its own, above all others, from a frame on."""
+
+    seen: int
+    kind: Literal["title", "solid", "clip"]
+    medium: str | None = None
+    start: int = Field(default=0, ge=0)
+    text: str = Field(default="Title", max_length=4000)
+
+
+class BehindRequest(BaseModel):
+    """Set a shot up for a purpose: what is behind a region of it; `medium` is a clip of the shelf, where one is wanted."""
+
+    seen: int
+    shot: str
+    region: str
+    what: Literal[Purpose, "exchange sky"]
+    medium: str | None = None
 
 
 class PaceRequest(BaseModel):

@@ -8,8 +8,8 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
+from cravo.api.layers import ready
 from cravo.api.models import (
-    ArrangeRequest,
     BringRequest,
     Carried,
     Change,
@@ -19,9 +19,7 @@ from cravo.api.models import (
     Lanes,
     MotionLane,
     NewProject,
-    NewShot,
     OpenPoint,
-    PaceRequest,
     PatchEdit,
     ProjectLine,
     ProjectState,
@@ -34,7 +32,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core import arrange
-from cravo.core.document import MediumRef, Motion, Project, Shot, open_project
+from cravo.core.document import Motion, Project, Shot, open_project
 from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
@@ -51,10 +49,6 @@ from cravo.store.projects import Unknown
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
 MOST_MATRICES = 3000
-ARRANGED = {
-    "split": "Split shot", "begin": "Begin shot here", "end": "End shot here", "remove": "Take out shot",
-    "earlier": "Shot earlier", "later": "Shot later",
-}  # fmt: skip
 LARGEST_FILE = 64 << 20
 _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
@@ -63,7 +57,8 @@ _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#
 def every(studio: TheStudio) -> list[ProjectLine]:
     lines = []
     for row in studio.stores.projects.every():
-        shots = [shot for layer in row["document"]["layers"] for shot in layer["items"]]
+        items = (item for layer in row["document"]["layers"] for item in layer["items"])
+        shots = [item for item in items if item.get("kind", "shot") == "shot"]
         lines.append(
             ProjectLine(
                 id=row["id"],
@@ -170,41 +165,6 @@ def undo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
 @router.post("/{project}/redo")
 def redo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stores.projects.redo(str(project), seen.seen))
-
-
-@router.post("/{project}/shots")
-def shots(project: UUID, new: NewShot, studio: TheStudio) -> ProjectState:
-    def change(document: Project) -> Project:
-        return _add_shot(studio, document, new.medium)
-
-    return studio.seen(studio.stores.projects.change(str(project), new.seen, "Add shot", change))
-
-
-@router.post("/{project}/pace")
-def pace(project: UUID, wish: PaceRequest, studio: TheStudio) -> ProjectState:
-    """Show a shot faster, slower or backwards; the shots after it move along."""
-
-    def change(document: Project) -> Project:
-        return arrange.set_pace(document, wish.shot, wish.speed, wish.backwards, studio.stores.media.get)
-
-    return studio.seen(studio.stores.projects.change(str(project), wish.seen, "Speed of a shot", change))
-
-
-@router.post("/{project}/arrange")
-def arranged(project: UUID, wish: ArrangeRequest, studio: TheStudio) -> ProjectState:
-    """Split, trim, move or take out a shot; the shots after it move along."""
-    media = studio.stores.media.get
-
-    def change(document: Project) -> Project:
-        if wish.do == "split":
-            return arrange.split(document, wish.shot, wish.frame, media)
-        if wish.do in ("begin", "end"):
-            return arrange.trim(document, wish.shot, wish.frame, wish.do == "end", media)
-        if wish.do == "remove":
-            return arrange.remove(document, wish.shot, media)
-        return arrange.move(document, wish.shot, -1 if wish.do == "earlier" else 1, media)
-
-    return studio.seen(studio.stores.projects.change(str(project), wish.seen, ARRANGED[wish.do], change))
 
 
 @router.post("/{project}/changes")
@@ -452,14 +412,8 @@ def carried(
 
 
 def _add_shot(studio: Studio, document: Project, medium: str) -> Project:
-    with studio.stores.database.session() as session:
-        row = session.row("media", "one", id=medium)
-    if row is None:
-        raise Unknown("This clip is no longer on the shelf.")
-    if row["state"] != "ready":
-        raise CravoError(f"{row['name']} is not ready: {row['problem'] or 'it is still being read'}")
-    media = studio.stores.media.get
-    return arrange.add_shot(document, MediumRef(id=medium, name=row["name"]), media(medium).facts, media)
+    ref, media = ready(studio, medium), studio.stores.media.get
+    return arrange.add_shot(document, ref, media(ref.id).facts, media)
 
 
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:

@@ -1,32 +1,34 @@
-"""Shots on a layer, one after the other: added, split, trimmed, moved, taken out, shown at another speed.
+"""What lies on the layers: added, split, trimmed, moved, held, taken out, shown at another speed.
 
-What comes later on the layer moves along, so that no gap opens and nothing is covered. Regions and motions are counted in
-frames of the clip: they stay where they are.
+Unless `close` is off, what comes later on the layer moves along, so that no gap opens; nothing is ever covered on a layer
+but by a crossfade. Regions and motions are counted in frames of the clip: they stay where they are.
 """
 
 from __future__ import annotations
 
 from typing import Any
 
-from cravo.core.document import Accepted, Faces, Layer, Lettering, MediumRef, Project, Shot, new_id
+from cravo.core.document import Accepted, AnyItem, Faces, Layer, Lettering, MediumRef, Project, Shot, Title, new_id
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
-from cravo.core.stack.plan import Media, length_of, source_frame
+from cravo.core.keyframes import shifted
+from cravo.core.stack.plan import Media, source_frame, span_of
 
 STILL_HELD = 5  # seconds
+PLACED = ("x", "y", "scale", "rotation", "opacity")
 
 
 def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
     """Append a clip to the first layer. The first one gives the piece its size and rate."""
     if facts.kind == "table":
         raise BadDocument("A colour table has no picture: it is used by the look LUT.")
-    shots = project.layers[0].items
-    if not shots:
+    bottom = project.layers[0]
+    if not any(project.items()):
         project.rate = facts.rate
         project.width, project.height = facts.width & ~1, facts.height & ~1
-    start = max((s.start + length_of(s, media(s.medium).facts, project.rate) for s in shots), default=0)
+    start = max((_end(project, one, media) for one in bottom.items), default=0)
     last = min(facts.frames, round(STILL_HELD * facts.rate)) - 1 if facts.kind == "still" else facts.frames - 1
-    shots.append(Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last))
+    bottom.items.append(Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last))
     if all(known.id != medium.id for known in project.media):
         project.media.append(medium)
     return project
@@ -42,10 +44,13 @@ def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, medi
 
 def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
     """Cut a shot in two before a frame of the piece; the second part has regions and motions of its own."""
-    shot = project.shot(shot_id)
-    facts, end = media(shot.medium).facts, _end(project, shot, media)
+    shot = project.item(shot_id)
+    end = _end(project, shot, media)
     if not shot.start < frame < end:
         raise BadDocument("Go to a frame inside the shot: it is split before that frame.")
+    if not isinstance(shot, Shot) or shot.held:
+        return _parted(project, shot, frame, end)
+    facts = media(shot.medium).facts
     at = source_frame(shot, facts, project.rate, frame)
     before = source_frame(shot, facts, project.rate, frame - 1)
     if at == before:
@@ -57,6 +62,7 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
     else:
         shot.last, later.first = before, at
     later.start = _end(project, shot, media)
+    shot.fade_out, later.fade_in = 0, 0
     items = _layer(project, shot).items
     items.insert(items.index(shot) + 1, later)
     project.accepted += [
@@ -67,40 +73,194 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
     return _closed(project, later, end, media)
 
 
-def trim(project: Project, shot_id: str, frame: int, end: bool, media: Media) -> Project:
-    """Let a shot begin, or end, with what it shows at a frame of the piece."""
-    shot = project.shot(shot_id)
-    stop = _end(project, shot, media)
-    if not shot.start <= frame < stop:
+def trim(project: Project, item_id: str, frame: int, end: bool, media: Media, close: bool = True) -> Project:
+    """Let something begin, or end, with what it shows at a frame of the piece."""
+    item = project.item(item_id)
+    stop = _end(project, item, media)
+    if not item.start <= frame < stop:
         raise BadDocument("Go to a frame of the shot.")
+    begin = item.start
+    if isinstance(item, Shot):
+        _trimmed(project, item, frame, end, media)
+    _shortened(item, frame - begin if not end else 0, stop - 1 - frame if end else 0)
+    if close:
+        return _closed(project, item, stop, media)
+    if not end:
+        item.start = stop - (_end(project, item, media) - begin)
+    return project
+
+
+def _shortened(item: AnyItem, before: int, after: int) -> None:
+    """What counts frames of an item when so many go at its ends."""
+    if isinstance(item, Shot):
+        item.held = max(item.held - before - after, 1) if item.held else 0
+    else:
+        item.length -= before + after
+    for name in PLACED:
+        setattr(item.place, name, shifted(getattr(item.place, name), -before))
+    if isinstance(item, Title):
+        item.tracking, item.size = shifted(item.tracking, -before), shifted(item.size, -before)
+
+
+def _trimmed(project: Project, shot: Shot, frame: int, end: bool, media: Media) -> None:
     at = source_frame(shot, media(shot.medium).facts, project.rate, frame)
     _found_as_before(shot)
+    if shot.held:
+        return
     if end != shot.backwards:
         shot.last = at
     else:
         shot.first = at
-    return _closed(project, shot, stop, media)
 
 
-def remove(project: Project, shot_id: str, media: Media) -> Project:
-    """Take a shot out with all its regions; the clip stays on the shelf."""
-    shot = project.shot(shot_id)
-    end = _end(project, shot, media)
-    items = _layer(project, shot).items
-    items.remove(shot)
-    for other in items:
+def remove(project: Project, item_id: str, media: Media, close: bool = True) -> Project:
+    """Take something out, a shot with all its regions; the clip stays on the shelf."""
+    item = project.item(item_id)
+    end = _end(project, item, media)
+    items = _layer(project, item).items
+    items.remove(item)
+    for other in items if close else []:
         if other.start >= end:
-            other.start -= end - shot.start
-    regions = {region.id for region in shot.regions}
-    project.accepted = [one for one in project.accepted if one.region not in regions]
-    used = project.model_dump_json(include={"layers"})  # as a shot, a matte or a picture of a look
-    project.media = [ref for ref in project.media if ref.id != shot.medium or ref.id in used]
+            other.start -= end - item.start
+    if isinstance(item, Shot):
+        regions = {region.id for region in item.regions}
+        project.accepted = [one for one in project.accepted if one.region not in regions]
+        used = project.model_dump_json(include={"layers"})  # as a shot, a matte or a picture of a look
+        project.media = [ref for ref in project.media if ref.id != item.medium or ref.id in used]
+    return without_empty(project)
+
+
+def without_empty(project: Project) -> Project:
+    """No layer stays that nothing lies on, but one."""
+    project.layers = [layer for layer in project.layers if layer.items] or project.layers[:1]
+    return project
+
+
+def put(project: Project, item: AnyItem, layer: int | None = None) -> Project:
+    """Something new on a layer of its own: above all others, or before the one of that number."""
+    names = {one.name for one in project.layers}
+    name = next(name for n in range(1, len(names) + 2) if (name := f"Layer {n}") not in names)
+    project.layers.insert(len(project.layers) if layer is None else layer, Layer(name=name, items=[item]))
+    return without_empty(project)
+
+
+def put_clip(project: Project, medium: MediumRef, facts: Facts, start: int) -> Project:
+    """A clip from a frame on, on a layer of its own above all others; the first one of a piece as `add_shot` does it."""
+    last = 0 if facts.kind == "still" else facts.frames - 1
+    shot = Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last)
+    if facts.kind == "still":
+        shot.held = max(round(STILL_HELD * project.rate), 1)
+    if all(known.id != medium.id for known in project.media):
+        project.media.append(medium)
+    return put(project, shot)
+
+
+def lay(project: Project, item_id: str, start: int, layer: int, media: Media) -> Project:
+    """Move something to a frame of a layer; beyond the last one it gets one of its own. What it meets there moves on."""
+    item = project.item(item_id)
+    _layer(project, item).items.remove(item)
+    length = len(span_of(item, media, project.rate))
+    item.start = max(start, 0)
+    if layer >= len(project.layers):
+        return put(project, item)
+    there = project.layers[max(layer, 0)].items
+    for other in there:
+        if other.start <= item.start < _end(project, other, media):
+            item.start = _end(project, other, media)
+    met = [other.start for other in there if item.start <= other.start < item.start + length]
+    by = item.start + length - min(met) if met else 0
+    for other in there:
+        if other.start >= item.start:
+            other.start += by
+    there.append(item)
+    there.sort(key=lambda one: one.start)
+    return without_empty(project)
+
+
+def raise_by(project: Project, item_id: str, by: int, media: Media) -> Project:
+    """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others."""
+    item = project.item(item_id)
+    at = project.layers.index(_layer(project, item))
+    alone = len(project.layers[at].items) == 1
+    to = at + by
+    if alone and not 0 <= to < len(project.layers):
+        raise BadDocument("There is no other layer on that side.")
+    if alone:
+        project.layers.insert(to, project.layers.pop(at))
+        return project
+    project.layers[at].items.remove(item)
+    return put(project, item, at + 1 if by > 0 else at)
+
+
+def duplicate(project: Project, item_id: str) -> AnyItem:
+    """A copy in its place on a layer of its own, right above; a shot's copy is silent."""
+    item = project.item(item_id)
+    at = project.layers.index(_layer(project, item))
+    if isinstance(item, Shot):
+        copy: AnyItem = _renewed(item)[0]
+        assert isinstance(copy, Shot)
+        copy.sound = False
+    else:
+        copy = item.model_copy(deep=True, update={"id": new_id()})
+    put(project, copy, at + 1)
+    return copy
+
+
+def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media) -> Project:
+    """Let what a shot shows at a frame stand for a while; the rest of it comes after that."""
+    shot = project.shot(shot_id)
+    begin, end = shot.start, _end(project, shot, media)
+    if not begin <= frame < end:
+        raise BadDocument("Go to a frame of the shot.")
+    _found_as_before(shot)
+    still = _renewed(shot)[0]
+    still.first = still.last = source_frame(shot, media(shot.medium).facts, project.rate, frame)
+    still.held, still.start, still.sound, still.fade_in, still.fade_out = length, frame, False, 0, 0
+    if frame > begin:
+        split(project, shot_id, frame, media)
+    items = _layer(project, shot).items
+    for other in items:
+        if other.start >= frame and (other is not shot or frame == begin):
+            other.start += length
+    items.append(still)
+    items.sort(key=lambda one: one.start)
+    return project
+
+
+def crossfade(project: Project, item_id: str, length: int, media: Media) -> Project:
+    """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that."""
+    item = project.item(item_id)
+    items = _layer(project, item).items
+    earlier = [one for one in items if one.start < item.start]
+    if not earlier:
+        raise BadDocument("Nothing lies before it on its layer.")
+    before = max(earlier, key=lambda one: one.start)
+    most = min(len(span_of(one, media, project.rate)) for one in (before, item)) - 1
+    if length > most:
+        raise BadDocument(f"The two can share {most} frames at most.")
+    by = _end(project, before, media) - length - item.start
+    for other in items:
+        if other.start >= item.start and other is not item:
+            other.start += by
+    item.start += by
+    item.fade_in = length
+    return project
+
+
+def _parted(project: Project, item: AnyItem, frame: int, end: int) -> Project:
+    """A title, a colour or a held picture in two."""
+    later = _renewed(item)[0] if isinstance(item, Shot) else item.model_copy(deep=True, update={"id": new_id()})
+    later.start, item.fade_out, later.fade_in = frame, 0, 0
+    _shortened(later, frame - item.start, 0)
+    _shortened(item, 0, end - frame)
+    items = _layer(project, item).items
+    items.insert(items.index(item) + 1, later)
     return project
 
 
 def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
-    """Let a shot change places with the one before it (-1) or after it (1) on its layer."""
-    shot = project.shot(shot_id)
+    """Let something change places with what is before it (-1) or after it (1) on its layer."""
+    shot = project.item(shot_id)
     items = sorted(_layer(project, shot).items, key=lambda one: one.start)
     place = items.index(shot) + by
     if not 0 <= place < len(items):
@@ -113,15 +273,15 @@ def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
     return project
 
 
-def _layer(project: Project, shot: Shot) -> Layer:
+def _layer(project: Project, shot: AnyItem) -> Layer:
     return next(layer for layer in project.layers if any(one is shot for one in layer.items))
 
 
-def _end(project: Project, shot: Shot, media: Media) -> int:
-    return shot.start + length_of(shot, media(shot.medium).facts, project.rate)
+def _end(project: Project, item: AnyItem, media: Media) -> int:
+    return span_of(item, media, project.rate).stop
 
 
-def _closed(project: Project, shot: Shot, end: int, media: Media) -> Project:
+def _closed(project: Project, shot: AnyItem, end: int, media: Media) -> Project:
     """Move what came after a place of the layer, where a shot ended, to where it ends now."""
     by = _end(project, shot, media) - end
     for other in _layer(project, shot).items:

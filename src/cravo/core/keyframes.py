@@ -115,6 +115,13 @@ def with_outline(outline: Outline, frame: int, points: list[Point]) -> KeyedOutl
     return KeyedOutline(keys=sorted([*others, fresh], key=lambda key: key.frame))
 
 
+def shifted(number: Number, by: int) -> Number:
+    """The number with all its keys so many frames later."""
+    if not isinstance(number, Keyed):
+        return number
+    return Keyed(keys=[key.model_copy(update={"frame": key.frame + by}) for key in number.keys])
+
+
 def frames_of(*values: Any) -> list[int]:
     """The frames on which any of the values has a key, ascending."""
     keyed = (value for value in values if isinstance(value, Keyed | KeyedOutline))

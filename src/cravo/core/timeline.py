@@ -1,7 +1,8 @@
 """Layers, cuts and speeds of a piece as an OpenTimelineIO timeline, and from one.
 
 A track is a layer, from the lowest on; a clip's source range begins at the media time of its first frame and is as long as
-it is seen, a linear time warp says how fast and, below 0, that it runs backwards. What Cravo has no place for is named.
+it is seen, a linear time warp says how fast and, below 0, that it runs backwards. A held frame is a freeze, a crossfade
+a dissolve that begins at the cut, a title or a colour a generator. What Cravo has no place for is named.
 """
 
 from __future__ import annotations
@@ -13,9 +14,9 @@ from urllib.parse import quote, unquote, urlparse
 
 import opentimelineio as otio
 
-from cravo.core.document import Layer, MediumRef, Project, Shot
+from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument
-from cravo.core.stack.plan import Media, length_of
+from cravo.core.stack.plan import Media, span_of
 
 KEPT = "cravo"  # the name under which media keep their digest
 LEAST, MOST = 0.1, 10.0  # of a speed
@@ -32,31 +33,48 @@ def to_timeline(project: Project, media: Media) -> str:
     for layer in project.layers:
         track = otio.schema.Track(layer.name, kind=otio.schema.TrackKind.Video)
         end = 0
-        for shot in sorted(layer.items, key=lambda one: one.start):
-            facts = media(shot.medium).facts
-            if shot.start > end:
-                track.append(otio.schema.Gap(duration=otio.opentime.RationalTime(shot.start - end, rate)))
-            seen = length_of(shot, facts, project.rate)
-            whole = otio.opentime.TimeRange(
-                otio.opentime.RationalTime(0, float(facts.rate)),
-                otio.opentime.RationalTime(facts.frames, float(facts.rate)),
-            )
-            reference = otio.schema.ExternalReference(quote(names[shot.medium]), whole)
-            reference.metadata[KEPT] = {"sha256": shot.medium}
-            clip = otio.schema.Clip(
-                shot.name, reference,
-                otio.opentime.TimeRange(
-                    otio.opentime.RationalTime(shot.first, float(facts.rate)), otio.opentime.RationalTime(seen, rate)
-                ),
-            )  # fmt: skip
-            if not shot.as_it_is:
-                clip.effects.append(
-                    otio.schema.LinearTimeWarp(time_scalar=-shot.speed if shot.backwards else shot.speed)
-                )
-            track.append(clip)
-            end = shot.start + seen
+        items = sorted(layer.items, key=lambda one: one.start)
+        for item, after in zip(items, [*items[1:], None], strict=True):
+            if item.start > end:
+                track.append(otio.schema.Gap(duration=otio.opentime.RationalTime(item.start - end, rate)))
+            stop = span_of(item, media, project.rate).stop
+            if after is not None:
+                stop = min(stop, max(after.start, item.start + 1))
+            track.append(_clip(item, stop - item.start, project, media, names))
+            end = stop
+            shared = 0 if after is None else span_of(item, media, project.rate).stop - after.start
+            if shared > 0:
+                later = otio.opentime.RationalTime(shared, rate)
+                track.append(
+                    otio.schema.Transition(
+                        transition_type=otio.schema.TransitionTypes.SMPTE_Dissolve,
+                        in_offset=otio.opentime.RationalTime(0, rate), out_offset=later,
+                    )
+                )  # fmt: skip
         timeline.tracks.append(track)
     return timeline.to_json_string(indent=1) + "\n"
+
+
+def _clip(item: AnyItem, seen: int, project: Project, media: Media, names: dict[str, str]) -> otio.schema.Clip:
+    rate = float(project.rate)
+    lasts = otio.opentime.RationalTime(seen, rate)
+    if not isinstance(item, Shot):
+        maker = otio.schema.GeneratorReference(item.kind, item.kind)
+        maker.metadata[KEPT] = {"item": item.model_dump_json()}
+        return otio.schema.Clip(item.name, maker, otio.opentime.TimeRange(otio.opentime.RationalTime(0, rate), lasts))
+    facts = media(item.medium).facts
+    whole = otio.opentime.TimeRange(
+        otio.opentime.RationalTime(0, float(facts.rate)), otio.opentime.RationalTime(facts.frames, float(facts.rate))
+    )
+    reference = otio.schema.ExternalReference(quote(names[item.medium]), whole)
+    reference.metadata[KEPT] = {"sha256": item.medium}
+    begins = otio.opentime.RationalTime(item.first, float(facts.rate))
+    clip = otio.schema.Clip(item.name, reference, otio.opentime.TimeRange(begins, lasts))
+    if item.held:
+        clip.effects.append(otio.schema.FreezeFrame())
+    elif not item.as_it_is:
+        clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=-item.speed if item.backwards else item.speed))
+    return clip
 
 
 def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[str]]:
@@ -83,7 +101,7 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
             left.append(f"{track.name or 'A stack'}: stacks within stacks are left out.")
         elif track.kind == otio.schema.TrackKind.Video:
             layer = Layer(name=(track.name or f"Layer {len(project.layers) + 1}")[:200])
-            layer.items = _shots(track, found, media, project.rate, left)
+            layer.items = _items(track, found, media, project.rate, left)
             project.layers.append(layer)
         else:
             left.append(f"{track.name or 'A track'}: each shot brings its own sound; tracks of sound are left out.")
@@ -91,29 +109,67 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
     return project, left
 
 
-def _shots(
+def _items(
     track: otio.schema.Track, found: dict[int, MediumRef | None], media: Media, rate: Fraction, left: list[str]
-) -> list[Shot]:
-    shots = []
+) -> list[AnyItem]:
+    items: list[AnyItem] = []
+    comes = 0  # frames over which the next one comes
     for item in track:
         if isinstance(item, otio.schema.Transition):
-            left.append(f"{item.name or 'A transition'}: transitions are left out, the cut stays.")
+            comes = _dissolved(item, items, media, rate, left)
             continue
         if isinstance(item, otio.schema.Gap):
             continue
+        made: AnyItem | None = _made(item, rate) if isinstance(item, otio.schema.Clip) else None
         ref = found.get(id(item)) if isinstance(item, otio.schema.Clip) else None
-        if ref is None:
+        if made is None and ref is not None:
+            made = _shot(item, ref, media, rate, left)
+        if made is None:
             left.append(f"{item.name or 'An item'}: only clips from files are read.")
             continue
-        shots.append(_shot(item, ref, media, rate, left))
-    return shots
+        made.fade_in, comes = comes or made.fade_in, 0
+        items.append(made)
+    return items
+
+
+def _dissolved(
+    over: otio.schema.Transition, items: list[AnyItem], media: Media, rate: Fraction, left: list[str]
+) -> int:
+    """What comes before a dissolve lasts as long as it; returns the frames that it takes."""
+    frames = round(Fraction(over.out_offset.to_seconds()) * rate) if over.out_offset else 0
+    before = items[-1] if items else None
+    if over.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve or not isinstance(before, Shot) or not frames:
+        left.append(f"{over.name or 'A transition'}: transitions are left out, the cut stays.")
+        return 0
+    facts = media(before.medium).facts
+    if before.held:
+        before.held += frames
+    elif not before.backwards:
+        before.last = min(before.last + round(frames / rate * before.pace * facts.rate), facts.frames - 1)
+    return frames
+
+
+def _made(clip: otio.schema.Clip, rate: Fraction) -> Title | Solid | None:
+    """A title or a colour, where Cravo wrote one."""
+    kept = clip.media_reference.metadata.get(KEPT) if clip.media_reference is not None else None
+    if not isinstance(clip.media_reference, otio.schema.GeneratorReference) or not kept or "item" not in kept:
+        return None
+    kind = Title if clip.media_reference.generator_kind == "title" else Solid
+    try:
+        made = kind.model_validate_json(str(kept["item"]))
+    except ValueError:
+        return None
+    made.start = round(Fraction(clip.range_in_parent().start_time.to_seconds()) * rate)
+    return made
 
 
 def _shot(clip: otio.schema.Clip, ref: MediumRef, media: Media, rate: Fraction, left: list[str]) -> Shot:
     facts = media(ref.id).facts
-    scalar = 1.0
+    scalar, held = 1.0, False
     for effect in clip.effects:
-        if isinstance(effect, otio.schema.LinearTimeWarp):
+        if isinstance(effect, otio.schema.FreezeFrame):
+            held = True
+        elif isinstance(effect, otio.schema.LinearTimeWarp):
             scalar *= effect.time_scalar
         else:
             left.append(f"{clip.name}: the effect {effect.effect_name or effect.name or 'without a name'} is left out.")
@@ -126,6 +182,10 @@ def _shot(clip: otio.schema.Clip, ref: MediumRef, media: Media, rate: Fraction, 
     first = min(max(round(Fraction(offset.to_seconds()) * facts.rate), 0), facts.frames - 1)
     used = max(round(Fraction(seen.duration.to_seconds()) * facts.rate * Fraction(round(speed * 100), 100)), 1)
     start = clip.range_in_parent().start_time.to_seconds()
+    if held:
+        lasts = max(round(Fraction(seen.duration.to_seconds()) * rate), 1)
+        begins_at = round(Fraction(start) * rate)
+        return Shot(name=clip.name[:200], medium=ref.id, start=begins_at, first=first, last=first, held=lasts)
     return Shot(
         name=(clip.name or ref.name)[:200], medium=ref.id, start=round(Fraction(start) * rate), first=first,
         last=min(first + used - 1, facts.frames - 1), speed=round(speed, 2), backwards=scalar < 0,

@@ -289,63 +289,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/shots": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Shots */
-        post: operations["shots_api_projects__project__shots_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/pace": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pace
-         * @description Show a shot faster, slower or backwards; the shots after it move along.
-         */
-        post: operations["pace_api_projects__project__pace_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/arrange": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Arranged
-         * @description Split, trim, move or take out a shot; the shots after it move along.
-         */
-        post: operations["arranged_api_projects__project__arrange_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project}/changes": {
         parameters: {
             query?: never;
@@ -630,6 +573,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/shots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shots
+         * @description Append a clip to the lowest layer.
+         */
+        post: operations["shots_api_projects__project__shots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pace
+         * @description Show a shot faster, slower or backwards; the shots after it move along.
+         */
+        post: operations["pace_api_projects__project__pace_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arranged
+         * @description Split, trim, move, copy, hold, or take out what lies on a layer.
+         */
+        post: operations["arranged_api_projects__project__arrange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put
+         * @description A title, a colour or a clip on a layer of its own.
+         */
+        post: operations["put_api_projects__project__items_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Up
+         * @description Set a shot up so that something lies behind a region of it.
+         */
+        post: operations["set_up_api_projects__project__behind_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/colours/pick": {
         parameters: {
             query?: never;
@@ -781,7 +824,7 @@ export interface paths {
         put?: never;
         /**
          * Begin
-         * @description A region of the faces, the lettering or all people of a shot, or one more part of a region; found in the background.
+         * @description A region of the faces, the lettering, all people or the sky of a shot, or one more part of a region; found in the background.
          */
         post: operations["begin_api_projects__project__found_post"];
         delete?: never;
@@ -1403,7 +1446,10 @@ export interface components {
         };
         /**
          * ArrangeRequest
-         * @description What to do with a shot; `frame` of the piece says where, for splitting and trimming.
+         * @description What to do with something on a layer; `frame` of the piece says where.
+         *
+         *     With `close` what comes later on the layer moves along. `layer` is where it is laid, from the lowest on; `length` are
+         *     the frames that it stands, or that two share.
          */
         ArrangeRequest: {
             /** Seen */
@@ -1414,12 +1460,46 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "split" | "begin" | "end" | "remove" | "earlier" | "later";
+            do: "split" | "begin" | "end" | "remove" | "earlier" | "later" | "lay" | "up" | "down" | "duplicate" | "freeze" | "crossfade";
             /**
              * Frame
              * @default 0
              */
             frame: number;
+            /**
+             * Close
+             * @default true
+             */
+            close: boolean;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Length
+             * @default 25
+             */
+            length: number;
+        };
+        /**
+         * BehindRequest
+         * @description Set a shot up for a purpose: what is behind a region of it; `medium` is a clip of the shelf, where one is wanted.
+         */
+        BehindRequest: {
+            /** Seen */
+            seen: number;
+            /** Shot */
+            shot: string;
+            /** Region */
+            region: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "text behind" | "replace behind" | "background apart" | "arrive first" | "exchange sky";
+            /** Medium */
+            medium?: string | null;
         };
         /**
          * Bring
@@ -1567,7 +1647,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride-Input"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
         };
         /**
          * ClearKeys
@@ -1730,7 +1810,7 @@ export interface components {
          * CutOut
          * @description What strokes mean, carried over the frames of `span`.
          *
-         *     `sort` says what it is; None leaves that to Cravo. Everyone means all people but those that strokes exclude.
+         *     `sort` says what it is; None leaves that to Cravo. Everyone, and the sky, need no stroke: strokes say what is wrong with them.
          *     `piece` leaves one part of a person's body of it. `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.
          */
         CutOut: {
@@ -1763,7 +1843,7 @@ export interface components {
              */
             opacity: number | components["schemas"]["Keyed"];
             /** Sort */
-            sort?: ("person" | "thing" | "everyone") | null;
+            sort?: ("person" | "thing" | "everyone" | "sky") | null;
             /** Piece */
             piece?: ("head" | "hair" | "face" | "upper clothes" | "arms" | "hands" | "legs") | null;
             /**
@@ -2234,7 +2314,7 @@ export interface components {
              * @default faces
              * @enum {string}
              */
-            what: "faces" | "lettering" | "people";
+            what: "faces" | "lettering" | "people" | "sky";
             /** Region */
             region?: string | null;
             /**
@@ -2538,7 +2618,12 @@ export interface components {
              * Items
              * @default []
              */
-            items: components["schemas"]["Shot"][];
+            items: (components["schemas"]["Shot"] | components["schemas"]["Title"] | components["schemas"]["Solid"])[];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * Lettering
@@ -2611,6 +2696,34 @@ export interface components {
              * @default 4
              */
             feather: number;
+        };
+        /**
+         * Light
+         * @description How much a shot takes on the light of what is behind it, and how the edge of what was cut out is treated.
+         *
+         *     All in 0..1; `edge` brightens the rim above 0 and darkens it below. `shadow` is how dark it lies at the foot.
+         */
+        Light: {
+            /**
+             * Match
+             * @default 0
+             */
+            match: number;
+            /**
+             * Spill
+             * @default 0
+             */
+            spill: number;
+            /**
+             * Edge
+             * @default 0
+             */
+            edge: number;
+            /**
+             * Shadow
+             * @default 0
+             */
+            shadow: number;
         };
         /**
          * LockFrame
@@ -3045,7 +3158,7 @@ export interface components {
             region?: string | null;
             stroke: components["schemas"]["Stroke"];
             /** Sort */
-            sort?: ("person" | "thing" | "everyone") | null;
+            sort?: ("person" | "thing" | "everyone" | "sky") | null;
             /**
              * How
              * @default add
@@ -3100,7 +3213,7 @@ export interface components {
              * @default faces
              * @enum {string}
              */
-            what: "faces" | "lettering" | "people";
+            what: "faces" | "lettering" | "people" | "sky";
             /** Region */
             region?: string | null;
             /**
@@ -3566,6 +3679,39 @@ export interface components {
             what: string;
         };
         /**
+         * Placing
+         * @description How something lies in the piece: moved by x, y from the middle, in pixels of the piece, scaled, turned clockwise.
+         *
+         *     Keys count frames from the item's own first one.
+         */
+        Placing: {
+            /**
+             * X
+             * @default 0
+             */
+            x: number | components["schemas"]["Keyed"];
+            /**
+             * Y
+             * @default 0
+             */
+            y: number | components["schemas"]["Keyed"];
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number | components["schemas"]["Keyed"];
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+        };
+        /**
          * Point
          * @description A point of an outline with its handles, relative to it; a handle of (0, 0) makes a straight side.
          */
@@ -3824,6 +3970,31 @@ export interface components {
             ];
         };
         /**
+         * PutRequest
+         * @description Something new on a layer of its own, above all others, from a frame on.
+         */
+        PutRequest: {
+            /** Seen */
+            seen: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "title" | "solid" | "clip";
+            /** Medium */
+            medium?: string | null;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /**
+             * Text
+             * @default Title
+             */
+            text: string;
+        };
+        /**
          * Recipe
          * @description A set-up. `after` says in words what to do next; `then` names a recipe that is put on spots for that.
          */
@@ -3872,7 +4043,7 @@ export interface components {
          * RecipeRegion
          * @description What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
          *
-         *     Where no region is selected the recipe makes one of what it `finds` in the shot.
+         *     Where no region is selected the recipe makes one of what it `finds` in the shot, with its own `edge`.
          */
         RecipeRegion: {
             /**
@@ -3887,12 +4058,13 @@ export interface components {
              */
             name: string;
             /** Finds */
-            finds?: ("faces" | "lettering") | null;
+            finds?: ("faces" | "lettering" | "sky") | null;
             /**
              * Parts
              * @default []
              */
             parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"])[];
+            edge?: components["schemas"]["Edge"] | null;
             /**
              * Inside
              * @default []
@@ -4235,7 +4407,7 @@ export interface components {
          * Ride
          * @description Let a shape ride on a motion, or on none; it keeps its place on the frame.
          */
-        Ride: {
+        "Ride-Input": {
             /** Shot */
             shot: string;
             /** Part */
@@ -4249,6 +4421,16 @@ export interface components {
             motion: string | null;
             /** Frame */
             frame: number;
+        };
+        /**
+         * Ride
+         * @description A followed motion of a shot that something else of the piece moves with.
+         */
+        "Ride-Output": {
+            /** Shot */
+            shot: string;
+            /** Motion */
+            motion: string;
         };
         /**
          * Run
@@ -4295,25 +4477,52 @@ export interface components {
          * Shot
          * @description A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
          *
-         *     It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
+         *     Where it is `held`, its first frame stands for so many frames of the piece; where `mirrored`, what would lie beyond
+         *     its edges is. It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
          *     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
          *     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
          */
         Shot: {
-            /**
-             * Kind
-             * @default shot
-             * @constant
-             */
-            kind: "shot";
             /** Id */
             id?: string;
             /** Name */
             name: string;
-            /** Medium */
-            medium: string;
             /** Start */
             start: number;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "scale": 1,
+             *       "rotation": 0,
+             *       "opacity": 1
+             *     }
+             */
+            place: components["schemas"]["Placing"];
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "add";
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            rides_on?: components["schemas"]["Ride-Output"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shot";
+            /** Medium */
+            medium: string;
             /** First */
             first: number;
             /** Last */
@@ -4338,6 +4547,25 @@ export interface components {
              * @default false
              */
             backwards: boolean;
+            /**
+             * Held
+             * @default 0
+             */
+            held: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * @default {
+             *       "match": 0,
+             *       "spill": 0,
+             *       "edge": 0,
+             *       "shadow": 0
+             *     }
+             */
+            light: components["schemas"]["Light"];
             /**
              * Sound
              * @default true
@@ -4375,6 +4603,60 @@ export interface components {
             start: number;
             /** Length */
             length: number;
+        };
+        /**
+         * Solid
+         * @description One colour over the whole frame, for `length` frames.
+         */
+        Solid: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Colour
+             */
+            name: string;
+            /** Start */
+            start: number;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "scale": 1,
+             *       "rotation": 0,
+             *       "opacity": 1
+             *     }
+             */
+            place: components["schemas"]["Placing"];
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "add";
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            rides_on?: components["schemas"]["Ride-Output"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "solid";
+            /** Length */
+            length: number;
+            /**
+             * Colour
+             * @default #000000
+             */
+            colour: string;
         };
         /**
          * Sound
@@ -4474,13 +4756,124 @@ export interface components {
             /** Part */
             part?: string | null;
             /** Sort */
-            sort?: ("person" | "thing" | "everyone") | null;
+            sort?: ("person" | "thing" | "everyone" | "sky") | null;
             /**
              * How
              * @default add
              * @enum {string}
              */
             how: "add" | "subtract" | "intersect";
+        };
+        /**
+         * Title
+         * @description Words over the piece for `length` frames; sizes are pixels of the piece, `tracking` hundredths of the size.
+         */
+        Title: {
+            /** Id */
+            id?: string;
+            /**
+             * Name
+             * @default Title
+             */
+            name: string;
+            /** Start */
+            start: number;
+            /**
+             * @default {
+             *       "x": 0,
+             *       "y": 0,
+             *       "scale": 1,
+             *       "rotation": 0,
+             *       "opacity": 1
+             *     }
+             */
+            place: components["schemas"]["Placing"];
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "add";
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            rides_on?: components["schemas"]["Ride-Output"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "title";
+            /** Length */
+            length: number;
+            /**
+             * Text
+             * @default Title
+             */
+            text: string;
+            /**
+             * Family
+             * @default Manrope
+             * @enum {string}
+             */
+            family: "Manrope" | "Source Sans" | "Source Serif" | "Amatic";
+            /**
+             * Bold
+             * @default true
+             */
+            bold: boolean;
+            /**
+             * Size
+             * @default 120
+             */
+            size: number | components["schemas"]["Keyed"];
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Align
+             * @default middle
+             * @enum {string}
+             */
+            align: "left" | "middle" | "right";
+            /**
+             * Tracking
+             * @default 0
+             */
+            tracking: number | components["schemas"]["Keyed"];
+            /**
+             * Leading
+             * @default 1.15
+             */
+            leading: number;
+            /**
+             * Outline
+             * @default 0
+             */
+            outline: number;
+            /**
+             * Outline Colour
+             * @default #000000
+             */
+            outline_colour: string;
+            /**
+             * Shadow
+             * @default 0
+             */
+            shadow: number;
+            /**
+             * Width
+             * @default 0.86
+             */
+            width: number;
         };
         /**
          * Tracker
@@ -4524,7 +4917,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride-Input"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
         };
         /**
          * Value
@@ -5205,111 +5598,6 @@ export interface operations {
             };
         };
     };
-    shots_api_projects__project__shots_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewShot"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pace_api_projects__project__pace_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PaceRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    arranged_api_projects__project__arrange_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ArrangeRequest"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectState"];
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     change_api_projects__project__changes_post: {
         parameters: {
             query?: never;
@@ -5794,6 +6082,181 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Carried"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shots_api_projects__project__shots_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pace_api_projects__project__pace_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arranged_api_projects__project__arrange_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_api_projects__project__items_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_up_api_projects__project__behind_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BehindRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
                 };
             };
             /** @description Client Error */

@@ -41,12 +41,18 @@ export type Region = Omit<WithId<Schemas['Region']>, 'parts' | 'edge' | 'inside'
   outside: Look[]
 }
 export type SoundSpan = Required<WithId<Schemas['SoundSpan']>>
-export type Shot = Omit<Required<WithId<Schemas['Shot']>>, 'regions' | 'motions' | 'sounds'> & {
+export type Shot = Omit<Required<WithId<Schemas['Shot']>>, 'kind' | 'regions' | 'motions' | 'sounds'> & {
   regions: Region[]
   motions: Motion[]
   sounds: SoundSpan[]
+  kind: 'shot'
 }
-export type Layer = Omit<WithId<Schemas['Layer']>, 'items'> & { items: Shot[] }
+export type Title = Required<WithId<Schemas['Title']>>
+export type Solid = Required<WithId<Schemas['Solid']>>
+export type Item = Shot | Title | Solid
+export type Placed = Required<Schemas['Placing']>
+export type Blend = Item['blend']
+export type Layer = Omit<WithId<Schemas['Layer']>, 'items'> & { items: Item[]; on: boolean }
 export type Project = Omit<Schemas['Project'], 'layers'> & { layers: Layer[] }
 export type ProjectState = Omit<Schemas['ProjectState'], 'document'> & { document: Project }
 
@@ -74,3 +80,5 @@ export type Trial = Schemas['Trial']
 export type Work = Schemas['WorkInfo']
 export type NewExport = Required<Omit<Schemas['NewExport'], 'encoding'>> & { encoding: Required<Schemas['Encoding']> }
 export type Arranging = Schemas['ArrangeRequest']['do']
+export type ArrangeRequest = Schemas['ArrangeRequest']
+export type SetUp = Schemas['BehindRequest']['what']

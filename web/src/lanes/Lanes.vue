@@ -6,6 +6,7 @@ import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { SHAPES } from '../parts/shapes'
 import { useBench } from '../state/bench'
+import { shotsOf } from '../state/shots'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
 import { usePicking } from '../state/picking'
@@ -160,6 +161,12 @@ async function read(event: Event) {
   input.value = ''
 }
 
+/** Work on a shot: where the playhead is, if it is there, else at its beginning. */
+function reach(one: { shot: string; start: number; length: number }) {
+  bench.itemId = one.shot
+  if (bench.frame < one.start || bench.frame >= one.start + one.length) bench.go(one.start)
+}
+
 function draw(kind: Kind) {
   const same = bench.tool?.draw === kind
   bench.tool = same ? null : { draw: kind, into: null }
@@ -192,6 +199,9 @@ const marks = computed(() => {
         <NDropdown trigger="click" :options="clips" @select="bench.addShot">
           <NButton size="tiny" quaternary :disabled="!clips.length">Add a clip</NButton>
         </NDropdown>
+        <NButton size="tiny" quaternary title="Titles, shots, colours over time (J)" @click="bench.below = 'layers'"
+          >Layers</NButton
+        >
         <span class="spring"></span>
         <span v-if="bench.doubts.length" class="doubts number">
           <button
@@ -225,10 +235,10 @@ const marks = computed(() => {
             :class="{ here: one.shot === bench.shot?.id }"
             :aria-pressed="one.shot === bench.shot?.id"
             @pointerdown.stop
-            @click="bench.go(one.start)"
+            @click="reach(one)"
           >
             {{ index + 1 }} ·
-            {{ bench.document?.layers.flatMap((layer) => layer.items).find((item) => item.id === one.shot)?.name }}
+            {{ shotsOf(bench.document).find((item) => item.id === one.shot)?.name }}
           </button>
         </div>
         <FilmStrip :width="width" :height="40" />

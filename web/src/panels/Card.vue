@@ -1,11 +1,14 @@
 <script setup lang="ts">
 // The selected region, in the order of the work: what it is, its edge, what it moves with, what is done to it.
+import { NDropdown } from 'naive-ui'
 import { computed } from 'vue'
+import type { SetUp } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
 import { SIDES, useLooks } from '../state/looks'
+import { useShelf } from '../state/shelf'
 import Carried from './Carried.vue'
 import Edge from './Edge.vue'
 import Guide from './Guide.vue'
@@ -18,6 +21,7 @@ import SoundFields from './SoundFields.vue'
 
 const bench = useBench()
 const looks = useLooks()
+const shelf = useShelf()
 const region = computed(() => bench.region)
 // While a look is worked on the card leaves its room to it.
 const open = computed(() => SIDES.some((side) => region.value?.[side].some((look) => look.id === looks.open)))
@@ -26,6 +30,30 @@ function rename(name: string) {
   void bench.editRegion('Rename region', (one) => {
     one.name = name
   })
+}
+
+const clips = computed(() =>
+  shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table' && clip.id !== bench.medium?.id),
+)
+const setUps = computed(() => {
+  const clipsFor = (what: SetUp) => clips.value.map((clip) => ({ key: `${what}|${clip.id}`, label: clip.name }))
+  const sky = region.value?.parts.some((part) => part.kind === 'cut-out' && part.sort === 'sky')
+  return [
+    ...(sky ? [{ key: 'sky', label: 'Another sky', children: clipsFor('exchange sky') }] : []),
+    { key: 'text behind|', label: 'Text behind this' },
+    {
+      key: 'replace',
+      label: 'Replace what is behind this',
+      children: [{ key: 'replace behind|', label: 'A colour' }, ...clipsFor('replace behind')],
+    },
+    { key: 'background apart|', label: 'Treat background separately' },
+    { key: 'arrive first|', label: 'Let this arrive before its background' },
+  ]
+})
+
+function setUp(key: string) {
+  const [what, medium] = key.split('|')
+  void bench.setUp(what as SetUp, medium || null)
 }
 
 function remove(which: string) {
@@ -41,6 +69,9 @@ function remove(which: string) {
         <Swatch :colour="region.colour" />
         <NameField class="name" label="Name of the region" :value="region.name" @set="rename" />
         <button class="plainbutton" type="button" title="Recipes (O)" @click="bench.choosing = true">Recipes</button>
+        <NDropdown trigger="click" :options="setUps" @select="setUp">
+          <button class="plainbutton" type="button" title="Something behind this region, in one step">Behind …</button>
+        </NDropdown>
         <button class="plainbutton" type="button" title="Delete the region (Delete)" @click="remove(region.id)">
           Delete
         </button>

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Shot, SoundSpan } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
+import { shotsOf } from '../state/shots'
 import { newId } from '../state/numbers'
 
 const bench = useBench()
@@ -19,7 +20,7 @@ const HOWS: { value: SoundSpan['how']; label: string }[] = [
 function change(label: string, what: (one: Shot) => void) {
   const id = shot.value.id
   void bench.edit(label, (document) => {
-    for (const layer of document.layers) for (const one of layer.items) if (one.id === id) what(one)
+    for (const one of shotsOf(document)) if (one.id === id) what(one)
   })
 }
 

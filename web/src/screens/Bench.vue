@@ -3,10 +3,12 @@ import { useEventListener } from '@vueuse/core'
 import { onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import Lanes from '../lanes/Lanes.vue'
+import LayersView from '../lanes/LayersView.vue'
 import Card from '../panels/Card.vue'
 import Missing from '../parts/Missing.vue'
 import { isTyping } from '../parts/keys'
 import type { Kind, Part, PictureRequest } from '../api/types'
+import ItemCard from '../panels/ItemCard.vue'
 import MotionCard from '../panels/MotionCard.vue'
 import Recipes from '../panels/Recipes.vue'
 import { MATTE_VIEWS, useBench, type Way } from '../state/bench'
@@ -143,6 +145,8 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   c: () => bend(sharp),
   v: () => bend(smooth),
   k: (event) => key(event),
+  j: () => (bench.below = bench.below === 'layers' ? 'lanes' : 'layers'),
+  y: () => found.begin('sky', null, false),
   u: () => bench.arrange('split'),
   '[': () => bench.arrange('begin'),
   ']': () => bench.arrange('end'),
@@ -182,6 +186,7 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   Escape: () => {
     if (bench.tool) bench.tool = null
     else if (bench.chosen.length) bench.chosen = []
+    else if (bench.below === 'layers') bench.itemId = null
     else if (bench.motionId) bench.motionId = null
     else bench.select(null)
   },
@@ -190,7 +195,9 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
 /** Chosen points first, else what has its card open: the motion, or the region. */
 function remove() {
   const part = bench.part
-  if (part?.kind === 'path' && bench.chosen.length) {
+  if (bench.below === 'layers') {
+    if (bench.item) bench.arrange('remove')
+  } else if (part?.kind === 'path' && bench.chosen.length) {
     const points = [...bench.chosen]
     bench.chosen = []
     void bench.change((shot) => ({ do: 'remove point', shot, part: part.id, points }))
@@ -248,9 +255,11 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   <Missing v-if="bench.missing" :sentence="bench.missing" />
   <main v-else class="page bench" :class="{ scoped: bench.below === 'scopes' }">
     <Picture ref="picture" class="view" @wanted="(wish) => (wanted = wish)" />
-    <MotionCard v-if="bench.motion" class="side" />
+    <ItemCard v-if="bench.below === 'layers' && bench.item" class="side" />
+    <MotionCard v-else-if="bench.motion" class="side" />
     <Card v-else class="side" />
     <Scopes v-if="bench.below === 'scopes' && wanted" class="below" :wanted="wanted" />
+    <LayersView v-else-if="bench.below === 'layers'" class="below" />
     <Lanes v-else class="below" />
     <Recipes v-if="bench.choosing" @close="bench.choosing = false" />
   </main>

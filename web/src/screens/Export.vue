@@ -9,6 +9,7 @@ import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
+import { shotsOf } from '../state/shots'
 import { isFilm, useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { timeLeft, useWork } from '../state/work'
@@ -63,13 +64,8 @@ const asking = ref(false)
 const known = ref(false) // what stands against an export, as the project is now
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
-  ...(bench.document?.layers ?? []).flatMap((layer) =>
-    (layer.items ?? []).flatMap((shot) =>
-      (shot.regions ?? []).map((region) => ({
-        label: `Matte of ${region.name}`,
-        value: `${shot.id} ${region.id}`,
-      })),
-    ),
+  ...shotsOf(bench.document).flatMap((shot) =>
+    shot.regions.map((region) => ({ label: `Matte of ${region.name}`, value: `${shot.id} ${region.id}` })),
   ),
 ])
 const whose = computed(() =>

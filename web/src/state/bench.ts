@@ -5,10 +5,12 @@ import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
 import type {
+  ArrangeRequest,
   Arranging,
   Carried,
   CutOut,
   Edit,
+  Item,
   Kind,
   Lanes,
   Model,
@@ -20,11 +22,13 @@ import type {
   ProjectState,
   Recipe,
   Region,
+  SetUp,
   Shape,
   Shot,
   Trial,
 } from '../api/types'
 import { attempt, say } from './say'
+import { itemsOf, shotsOf } from './shots'
 import { useShelf } from './shelf'
 import { IDENTITY, type Matrix } from '../viewer/geometry'
 import { framesPerSecond, isShape, outlineOf, pointsAt, poseAt } from './numbers'
@@ -64,6 +68,7 @@ export const useBench = defineStore('bench', () => {
   const frame = ref(0)
   const regionId = ref<string | null>(null)
   const partId = ref<string | null>(null)
+  const itemId = ref<string | null>(null) // chosen on the layers
   const motionId = ref<string | null>(null) // whose card is shown instead of the region's
   const chosen = ref<number[]>([]) // points of the selected path
   const view = ref<MatteView>('outline')
@@ -72,8 +77,9 @@ export const useBench = defineStore('bench', () => {
   const aside = ref(false) // untreated and treated side by side
   const stills = shallowRef<Still[]>([]) // kept to compare with, as long as the window is open
   const still = shallowRef<Still | null>(null) // that is laid over the left part of the picture
-  const below = ref<'lanes' | 'scopes'>('lanes')
+  const below = ref<'lanes' | 'layers' | 'scopes'>('lanes')
   const choosing = ref(false) // a recipe
+  const closing = ref(true) // gaps that an arrangement leaves on a layer
   const reading = ref(false) // values under the pointer
   const tool = shallowRef<Tool | null>(null)
   const model = ref<Model>('similarity') // for motions to come
@@ -88,12 +94,17 @@ export const useBench = defineStore('bench', () => {
   const document = computed(() => state.value?.document ?? null)
   const rate = computed(() => framesPerSecond(document.value?.rate ?? '25/1'))
   const frames = computed(() => state.value?.frames ?? 0)
-  const span = computed(() =>
-    state.value?.spans.findLast((one) => one.start <= frame.value && frame.value < one.start + one.length),
-  )
+  // The shot that is worked on: the one chosen on the layers, else the uppermost one here.
+  const span = computed(() => {
+    const here = (state.value?.spans ?? []).filter(
+      (one) => one.start <= frame.value && frame.value < one.start + one.length,
+    )
+    return here.find((one) => one.shot === itemId.value) ?? here[here.length - 1]
+  })
+  const item = computed<Item | null>(() => itemsOf(document.value).find((one) => one.id === itemId.value) ?? null)
   const shot = computed<Shot | null>(() => {
     const wanted = span.value?.shot
-    return document.value?.layers.flatMap((layer) => layer.items).find((one) => one.id === wanted) ?? null
+    return shotsOf(document.value).find((one) => one.id === wanted) ?? null
   })
   const region = computed<Region | null>(() => shot.value?.regions.find((one) => one.id === regionId.value) ?? null)
   const selected = computed<Part | null>(
@@ -125,7 +136,7 @@ export const useBench = defineStore('bench', () => {
   async function open(project: string) {
     if (id.value !== project) {
       id.value = project
-      state.value = lanes.value = regionId.value = null
+      state.value = lanes.value = regionId.value = itemId.value = null
       carried.value = {}
       partId.value = motionId.value = tool.value = keyInHand.value = null
       frame.value = 0
@@ -195,8 +206,7 @@ export const useBench = defineStore('bench', () => {
   function editRegion(label: string, change: (region: Region) => void, which = regionId.value): Promise<boolean> {
     const where = shot.value?.id
     return edit(label, (fresh) => {
-      const found = fresh.layers
-        .flatMap((layer) => layer.items)
+      const found = shotsOf(fresh)
         .find((one) => one.id === where)
         ?.regions.find((one) => one.id === which)
       if (!found) throw new Error('This region was deleted in another window.')
@@ -219,9 +229,8 @@ export const useBench = defineStore('bench', () => {
     if (!state.value || !region.value) return
     const old = state.value.document
     const fresh = structuredClone(old)
-    for (const layer of fresh.layers)
-      for (const item of layer.items)
-        for (const one of item.regions) if (item.id === shot.value?.id && one.id === regionId.value) change(one)
+    for (const item of shotsOf(fresh))
+      for (const one of item.regions) if (item.id === shot.value?.id && one.id === regionId.value) change(one)
     trial.value = { patch: compare(old, fresh) as unknown as Record<string, unknown>[] }
   }
 
@@ -346,8 +355,7 @@ export const useBench = defineStore('bench', () => {
   function editMotion(label: string, which: string, to: (motion: Motion) => void): Promise<boolean> {
     const where = shot.value?.id
     return edit(label, (fresh) => {
-      const found = fresh.layers
-        .flatMap((layer) => layer.items)
+      const found = shotsOf(fresh)
         .find((one) => one.id === where)
         ?.motions.find((one) => one.id === which)
       if (!found) throw new Error('This motion was deleted in another window.')
@@ -363,14 +371,14 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
-  /** Split, trim, move or take out the present shot; the others move along. */
-  function arrange(what: Arranging) {
-    const which = shot.value?.id
+  /** Split, trim, move, copy, hold or take out something on a layer, else the present shot. */
+  function arrange(what: Arranging, more: Partial<ArrangeRequest> = {}) {
+    const which = more.shot ?? (below.value === 'layers' ? itemId.value : null) ?? shot.value?.id
     if (!which) return
     const [at, bare] = [frame.value, region.value === null]
     void sent(async (project, seen) => {
-      const body = { seen, shot: which, do: what, frame: at }
-      const asked = { params: { path: { project } }, body }
+      const body = { close: closing.value, layer: 0, length: Math.round(rate.value), frame: at, ...more }
+      const asked = { params: { path: { project } }, body: { ...body, seen, shot: which, do: what } }
       return (await content(api.POST('/api/projects/{project}/arrange', asked))) as ProjectState
     }).then((well) => {
       if (!well) return
@@ -381,6 +389,55 @@ export const useBench = defineStore('bench', () => {
       // The shot's own card stays, where it was in sight.
       if (bare) void nextTick(() => select(null))
     })
+  }
+
+  /** Something new on a layer of its own, chosen when it is there. */
+  async function put(kind: 'title' | 'solid' | 'clip', medium: string | null = null) {
+    const known = new Set(itemsOf(document.value).map((one) => one.id))
+    const well = await sent(async (project, seen) => {
+      const body = { seen, kind, medium, start: frame.value, text: 'Title' }
+      const asked = { params: { path: { project } }, body }
+      return (await content(api.POST('/api/projects/{project}/items', asked))) as ProjectState
+    })
+    const fresh = itemsOf(document.value).find((one) => !known.has(one.id))
+    if (well && fresh) {
+      itemId.value = fresh.id
+      below.value = 'layers'
+    }
+  }
+
+  /** Set the present shot up so that something lies behind the selected region, and show the layers that came of it. */
+  async function setUp(what: SetUp, medium: string | null = null) {
+    const [which, of] = [shot.value?.id, regionId.value]
+    if (!which || !of) return
+    const known = new Set(itemsOf(document.value).map((one) => one.id))
+    const motions = new Set(shot.value?.motions.map((one) => one.id))
+    const well = await sent(async (project, seen) => {
+      const asked = { params: { path: { project } }, body: { seen, shot: which, region: of, what, medium } }
+      return (await content(api.POST('/api/projects/{project}/behind', asked))) as ProjectState
+    })
+    if (!well) return
+    const camera = shotsOf(document.value)
+      .find((one) => one.id === which)
+      ?.motions.find((one) => !motions.has(one.id))
+    if (camera) follow({ motion: camera.id }, 'both')
+    const fresh = itemsOf(document.value).filter((one) => !known.has(one.id))
+    itemId.value = (fresh.find((one) => one.kind !== 'shot') ?? fresh[0])?.id ?? which
+    below.value = 'layers'
+  }
+
+  /** Change the chosen item of the layers; without `meant` only to see what it would be like. */
+  function editItem(label: string, to: (item: Item) => void, meant = true, which = itemId.value) {
+    const run = (fresh: Project) => {
+      const found = itemsOf(fresh).find((one) => one.id === which)
+      if (!found) throw new Error('This was taken out in another window.')
+      to(found)
+    }
+    if (meant) return void edit(label, run)
+    if (!state.value) return
+    const fresh = structuredClone(state.value.document)
+    run(fresh)
+    trial.value = { patch: compare(state.value.document, fresh) as unknown as Record<string, unknown>[] }
   }
 
   /** Show the present shot faster, slower or backwards. */
@@ -524,7 +581,10 @@ export const useBench = defineStore('bench', () => {
     stills,
     still,
     below,
+    closing,
     choosing,
+    itemId,
+    item,
     reading,
     tool,
     model,
@@ -566,6 +626,9 @@ export const useBench = defineStore('bench', () => {
     readFile,
     addShot,
     arrange,
+    put,
+    setUp,
+    editItem,
     pace,
     go,
     pieceFrame,

@@ -84,7 +84,8 @@ export const useCutting = defineStore('cutting', () => {
   /** Do what is missing of the frames that the cut-out covers. */
   function refill() {
     const one = bench.cutOut
-    if (one && (one.strokes.length || one.sort === 'everyone' || one.sort === 'sky')) carry('both', [one.span[0], one.span[1]])
+    if (one && (one.strokes.length || one.sort === 'everyone' || one.sort === 'sky'))
+      carry('both', [one.span[0], one.span[1]])
   }
 
   function carry(way: Way, span: [number, number] | null = null) {

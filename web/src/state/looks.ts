@@ -6,6 +6,7 @@ import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
 import { useBench } from './bench'
+import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
@@ -116,8 +117,7 @@ export const useLooks = defineStore('looks', () => {
     void bench.edit(`Change ${which.label.toLowerCase()}`, (document) => {
       if (medium && !document.media?.some((one) => one.id === medium.id))
         document.media = [...(document.media ?? []), { id: medium.id, name: medium.name }]
-      const found = document.layers
-        .flatMap((layer) => layer.items)
+      const found = shotsOf(document)
         .find((one) => one.id === shot)
         ?.regions.find((one) => one.id === region)
         ?.[side].find((one) => one.id === look.id)
@@ -150,7 +150,7 @@ export const useLooks = defineStore('looks', () => {
     if (!copied.value.length) return
     void bench.edit(copied.value.length > 1 ? 'Paste looks' : 'Paste look', (document) => {
       for (const layer of document.layers)
-        for (const shot of layer.items)
+        for (const shot of layer.items.filter(isShot))
           for (const region of shot.regions)
             if (regions.some((one) => one.shot === shot.id && one.region === region.id))
               region[side].push(...copied.value.map((look) => ({ ...look, id: newId() })))

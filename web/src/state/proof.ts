@@ -6,6 +6,7 @@ import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot, Work } from '../api/types'
 import { useBench } from './bench'
+import { shotsOf } from './shots'
 import { attempt } from './say'
 import { useWork } from './work'
 
@@ -27,7 +28,7 @@ export const useProof = defineStore('proof', () => {
   const project = computed(() => bench.id)
   const running = computed(() => work.running.find((one) => one.kind === 'proof' && one.project === project.value))
   const found = computed(() => last.value?.proof ?? null)
-  const shots = computed(() => (bench.document?.layers ?? []).flatMap((layer) => layer.items))
+  const shots = computed(() => shotsOf(bench.document))
 
   /** Whether anything in the piece is meant to hide something. */
   const hiding = computed(() => regions.value.some((one) => one.hides))
@@ -92,7 +93,7 @@ export const useProof = defineStore('proof', () => {
     const { mend } = remark
     if (!mend) return
     return bench.edit('Mend', (document) => {
-      for (const shot of document.layers.flatMap((layer) => layer.items)) {
+      for (const shot of shotsOf(document)) {
         if (shot.id !== remark.shot) continue
         if (mend.voice !== null && mend.voice !== undefined) shot.voice = mend.voice
         const looks = shot.regions.flatMap((one) => one.inside)
@@ -112,7 +113,7 @@ export const useProof = defineStore('proof', () => {
   /** Put a face that is open where the check found it, on the frames of the gap. */
   function close(gap: Gap) {
     return bench.edit('Cover what was found open', (document) => {
-      const shot = document.layers.flatMap((layer) => layer.items).find((one) => one.id === gap.shot)
+      const shot = shotsOf(document).find((one) => one.id === gap.shot)
       const part = shot && facesOf(shot)
       if (!part) throw new Error('Its faces were deleted in another window.')
       const taken = new Set(part.by_hand.map((one) => one.track))

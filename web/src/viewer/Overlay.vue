@@ -13,6 +13,7 @@ import Handles from './Handles.vue'
 import { mapping, toSource, type Point } from './mapping'
 import MotionMarks from './MotionMarks.vue'
 import PathPoints from './PathPoints.vue'
+import PlaceHandles from './PlaceHandles.vue'
 import Sketch from './Sketch.vue'
 import { SPACE } from './space'
 import Strokes from './Strokes.vue'
@@ -31,13 +32,13 @@ const map = computed(() => {
   const piece = { width: bench.document?.width ?? 1920, height: bench.document?.height ?? 1080 }
   const clip =
     bench.medium?.width && bench.medium.height ? { width: bench.medium.width, height: bench.medium.height } : piece
-  return mapping(piece, clip)
+  return mapping(piece, clip, bench.shot?.place ?? null, bench.frame - (bench.shot?.start ?? 0))
 })
 /** Source pixels that measure one screen pixel. */
-const pixel = computed(() => 1 / (props.scale * map.value.scale))
+const pixel = computed(() => 1 / (props.scale * Math.hypot(map.value[0], map.value[3])))
 const transform = computed(
   () =>
-    `translate(${props.left + map.value.left * props.scale} ${props.top + map.value.top * props.scale}) scale(${props.scale * map.value.scale})`,
+    `translate(${props.left} ${props.top}) scale(${props.scale}) matrix(${[0, 3, 1, 4, 2, 5].map((i) => map.value[i]).join(' ')})`,
 )
 
 function sourcePoint(event: PointerEvent | MouseEvent): Point {
@@ -57,6 +58,7 @@ interface Shown {
   path: string
 }
 const shapes = computed<Shown[]>(() => {
+  if (bench.below === 'layers' && bench.item) return []
   if (bench.before === 1 || !(bench.view === 'outline' || !bench.playing)) return []
   return (bench.shot?.regions ?? []).flatMap((region) =>
     shapesOf(region).flatMap((part) => {
@@ -166,6 +168,7 @@ defineExpose({
       <Strokes ref="strokes" />
       <Sketch ref="sketch" />
     </g>
+    <PlaceHandles v-if="bench.below === 'layers' && bench.item && !bench.playing" v-bind="props" :item="bench.item" />
   </svg>
 </template>
 

@@ -8,11 +8,11 @@ from fractions import Fraction
 import numpy as np
 from pedalboard.io import StreamResampler
 
-from cravo.core.document import Project, Shot
+from cravo.core.document import Layer, Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.reader import Samples, span
 from cravo.core.sound.voice import MOST, shifted
-from cravo.core.stack.plan import Media, Medium, length_of
+from cravo.core.stack.plan import Media, Medium, span_of
 
 FADE = 0.005  # seconds before and after a stretch, over which it comes and goes, so that nothing clicks
 TONE = 1000.0  # hertz of the tone that is laid over what was said
@@ -26,21 +26,44 @@ def has_sound(project: Project, media: Media) -> bool:
 
 def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
     """Sound under piece frames start .. start+frames, (2, samples) float32 at 48 kHz, clipped to -1..1."""
-    first, last = _sample(start, project.rate), _sample(start + frames, project.rate)
-    total = np.zeros((2, last - first), np.float32)
-    for shot in project.shots():
-        medium = media(shot.medium)
-        if not shot.sound or medium.facts.sound is None:
-            continue
-        end = shot.start + length_of(shot, medium.facts, project.rate)
-        begin, stop = max(start, shot.start), min(start + frames, end)
-        if begin >= stop:
-            continue
-        place = _sample(begin, project.rate)
-        count = _sample(stop, project.rate) - place
-        passed = float((begin - shot.start) / project.rate)
-        total[:, place - first : place - first + count] += heard(shot, medium, passed, count)
+    total = np.zeros((2, _sample(start + frames, project.rate) - _sample(start, project.rate)), np.float32)
+    for layer in project.layers:
+        if layer.on:
+            for shot in layer.shots:
+                _add(total, shot, layer, project, media, start, frames)
     return np.clip(total, -1.0, 1.0)
+
+
+def _add(total: Samples, shot: Shot, layer: Layer, project: Project, media: Media, start: int, frames: int) -> None:
+    """Add what a shot lets hear under piece frames start .. start+frames, in place."""
+    medium = media(shot.medium)
+    if not shot.sound or shot.held or medium.facts.sound is None:
+        return
+    span = span_of(shot, media, project.rate)
+    begin, stop = max(start, span.start), min(start + frames, span.stop)
+    if begin >= stop:
+        return
+    first, place = _sample(start, project.rate), _sample(begin, project.rate)
+    count = _sample(stop, project.rate) - place
+    passed = float((begin - shot.start) / project.rate)
+    sound = heard(shot, medium, passed, count) * _loudness(shot, layer, span, project.rate, place, count)
+    total[:, place - first : place - first + count] += sound
+
+
+def _loudness(shot: Shot, layer: Layer, span: range, rate: Fraction, place: int, count: int) -> Samples:
+    """How much of a shot is heard as it comes and goes, from a sample of the piece on; what comes over it on its layer
+    takes its place."""
+    at = np.arange(place, place + count, dtype=np.float64)
+    heard = np.ones(count)
+    begin, end = _sample(span.start, rate), _sample(span.stop, rate)
+    if shot.fade_in:
+        heard *= np.clip((at - begin) / _sample(shot.fade_in, rate), 0, 1)
+    if shot.fade_out:
+        heard *= np.clip((end - at) / _sample(shot.fade_out, rate), 0, 1)
+    for other in layer.shots:
+        if other.fade_in and span.start < other.start < span.stop:
+            heard *= 1 - np.clip((at - _sample(other.start, rate)) / _sample(other.fade_in, rate), 0, 1)
+    return heard.astype(np.float32)
 
 
 def heard(shot: Shot, medium: Medium, passed: float, count: int) -> Samples:

@@ -15,19 +15,37 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import CutOut, Faces, Horizon, Lettering, Project, Region, Shape, Shot
+from cravo.core.document import (
+    AnyItem,
+    CutOut,
+    Faces,
+    Horizon,
+    Lettering,
+    Light,
+    Project,
+    Region,
+    Shape,
+    Shot,
+    Solid,
+    Title,
+)
 from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
-from cravo.core.footage.colour import Colour
+from cravo.core.footage.colour import parsed
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
+from cravo.core.keyframes import value_at
+from cravo.core.looks import kinds
 from cravo.core.looks.chain import Step, reach, steps_at, treated
 from cravo.core.looks.kind import Site
-from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside, over
+from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.region import Carrier, Matte, region_matte
 from cravo.core.motion.ride import Tracks, carrier_of
+from cravo.core.stack.compose import faded, laid, lies, placed, plain
+from cravo.core.stack.light import in_light
+from cravo.core.stack.titles import drawn
 
 
 @dataclass(frozen=True)
@@ -40,12 +58,16 @@ class Medium:
     proxy_facts: Facts | None = None
 
 
-KEPT = 12  # source pictures: more than an export decodes ahead, and its neighbours
+KEPT = 24  # source pictures: more than an export decodes ahead, and its neighbours
 Media = Callable[[str], Medium]
+Sources = dict[str, Picture]  # by the shot
+NO_LIGHT = Light()
 
 
 def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
     """How many frames of the piece a shot fills."""
+    if shot.held:
+        return shot.held
     seconds = facts.time_of(shot.last) - facts.time_of(shot.first) + 1 / facts.rate
     return max(round(seconds / shot.pace * rate), 1)
 
@@ -53,6 +75,8 @@ def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
 def source_frame(shot: Shot, facts: Facts, rate: Fraction, piece_frame: int) -> int:
     """The source frame that a shot shows at a frame of the piece."""
     passed = piece_frame - shot.start
+    if shot.held:
+        return shot.first
     if facts.steady and facts.rate == rate and shot.pace == 1:
         frame = shot.last - passed if shot.backwards else shot.first + passed
     elif shot.backwards:
@@ -60,6 +84,12 @@ def source_frame(shot: Shot, facts: Facts, rate: Fraction, piece_frame: int) -> 
     else:
         frame = facts.frame_at(facts.time_of(shot.first) + passed * shot.pace / rate)
     return min(max(frame, shot.first), shot.last)
+
+
+def span_of(item: AnyItem, media: Media, rate: Fraction) -> range:
+    """The frames of the piece that something fills."""
+    length = length_of(item, media(item.medium).facts, rate) if isinstance(item, Shot) else item.length
+    return range(item.start, item.start + length)
 
 
 class Plan:
@@ -103,11 +133,11 @@ class Plan:
     @property
     def frames(self) -> int:
         """Length of the piece."""
-        return max((self.span(shot).stop for shot in self.project.shots()), default=0)
+        return max((self.span(item).stop for item in self.project.items()), default=0)
 
-    def span(self, shot: Shot) -> range:
-        """The frames of the piece that a shot fills."""
-        return range(shot.start, shot.start + length_of(shot, self.media(shot.medium).facts, self.project.rate))
+    def span(self, item: AnyItem) -> range:
+        """The frames of the piece that something fills."""
+        return span_of(item, self.media, self.project.rate)
 
     def source_frame(self, shot: Shot, frame: int) -> int:
         """The source frame that a shot shows at a frame of the piece."""
@@ -119,47 +149,97 @@ class Plan:
         place = bisect_left(span, way * source_frame, key=lambda frame: way * self.source_frame(shot, frame))
         return span[min(place, len(span) - 1)]
 
+    def items_at(self, frame: int) -> Iterator[AnyItem]:
+        """What lies at a frame of the piece, the uppermost first; of a layer's the one that began last."""
+        for layer in reversed(self.project.layers):
+            if layer.on:
+                yield from sorted(
+                    (item for item in layer.items if frame in self.span(item)),
+                    key=lambda item: item.start,
+                    reverse=True,
+                )
+
     def shots_at(self, frame: int) -> Iterator[tuple[Shot, int]]:
         """The shots at a frame of the piece, the uppermost first, each with the source frame it shows."""
-        for layer in reversed(self.project.layers):
-            for shot in layer.items:
-                if frame in self.span(shot):
-                    yield shot, self.source_frame(shot, frame)
-                    break
+        for item in self.items_at(frame):
+            if isinstance(item, Shot):
+                yield item, self.source_frame(item, frame)
 
     def shot_at(self, frame: int) -> tuple[Shot, int] | None:
         """The uppermost shot at a frame of the piece, and the source frame it shows."""
         return next(self.shots_at(frame), None)
 
     def frame(self, frame: int, size: tuple[int, int] | None = None, treated: bool = True) -> Picture:
-        """A frame of the piece; black where no shot is. `size` defaults to the project's own.
+        """A frame of the piece; nothing, which is transparent, where nothing lies. `size` defaults to the project's own.
 
         With `treated` off the same picture without any region, for before and after.
         """
         return self.render(frame, size, self.fetch(frame, size), treated)
 
-    def fetch(self, frame: int, size: tuple[int, int] | None = None) -> Picture | None:
-        """The source picture of a frame at the size it is worked on; None where no shot is."""
-        found = self.shot_at(frame)
-        return None if found is None else self.source(*found, size)
+    def fetch(self, frame: int, size: tuple[int, int] | None = None) -> Sources:
+        """The source pictures of the shots that are seen at a frame, at the size they are worked on."""
+        found = {}
+        for item in self.items_at(frame):
+            if isinstance(item, Shot):
+                found[item.id] = self.source(item, self.source_frame(item, frame), size)
+                if _hides(item):
+                    break
+        return found
 
-    def render(self, frame: int, size: tuple[int, int] | None, source: Picture | None, treated: bool = True) -> Picture:
-        """Treat a fetched picture and set it into the frame of the piece; what lies beneath shows where it is transparent."""
-        width, height = size or (self.project.width, self.project.height)
-        shots = self.shots_at(frame)
-        found = next(shots, None)
-        if found is None or source is None:
-            return _black(width, height)
-        picture = self._set_in(*found, source, width, height, treated)
-        for shot, source_frame in shots:
-            if picture.a is None:
+    def render(self, frame: int, size: tuple[int, int] | None, sources: Sources, treated: bool = True) -> Picture:
+        """Treat fetched pictures and lay them over each other, down to what hides all that is beneath it."""
+        width, height = (side & ~1 for side in size or (self.project.width, self.project.height))
+        above: list[tuple[AnyItem, Picture]] = []
+        for item in self.items_at(frame):
+            picture = self._shown(item, frame, width, height, sources, treated)
+            above.append((item, picture))
+            if picture.a is None and item.blend == "normal":
                 break
-            beneath = self._set_in(shot, source_frame, self.source(shot, source_frame, size), width, height, treated)
-            picture = over(picture, beneath)
-        return picture
+        if not above:
+            return plain(width, height, None, (0, 0, 0), opaque=False)
+        item, ground = above.pop()
+        if item.blend != "normal":
+            above.append((item, ground))
+            ground = plain(width, height, ground, (0, 0, 0), opaque=False)
+        for item, picture in reversed(above):
+            ground = self._laid(item, picture, ground, frame) if treated else laid(picture, ground, item.blend)
+        return ground
 
-    def _set_in(self, shot: Shot, frame: int, source: Picture, width: int, height: int, treated: bool) -> Picture:
-        return _fitted(self.treated(shot, frame, source) if treated else source, width & ~1, height & ~1)
+    def _laid(self, item: AnyItem, picture: Picture, ground: Picture, frame: int) -> Picture:
+        if isinstance(item, Shot) and item.light != NO_LIGHT and picture.a is not None:
+            picture, ground = in_light(item.light, picture, ground)
+        return laid(picture, ground, item.blend)
+
+    def _shown(self, item: AnyItem, frame: int, width: int, height: int, sources: Sources, treated: bool) -> Picture:
+        """Something as it lies in the frame of the piece, as opaque as it is there."""
+        at, pixel = frame - item.start, self.project.width / width
+        opacity = value_at(item.place.opacity, at) * _fade(item, at, len(self.span(item)))
+        if isinstance(item, Solid):
+            return faded(plain(width, height, None, parsed(item.colour), opaque=True), opacity)
+        ride = self._ridden(item, frame, width, height)
+        if isinstance(item, Title):
+            matrix = ride @ lies(item.place, at, (self.project.width, self.project.height), (width, height), pixel)
+            middle = np.array([[1, 0, self.project.width / 2], [0, 1, self.project.height / 2], [0, 0, 1]])
+            return faded(drawn(item, at, matrix @ middle, width, height, self.project.width), opacity)
+        source = sources.get(item.id) or self.source(item, self.source_frame(item, frame), (width, height))
+        picture = self.treated(item, self.source_frame(item, frame), source) if treated else source
+        if item.rides_on is None and item.place.unmoved:
+            return faded(_fitted(picture, width, height), opacity)
+        matrix = ride @ lies(item.place, at, (picture.width, picture.height), (width, height), pixel)
+        return faded(placed(picture, matrix, width, height, item.mirrored), opacity)
+
+    def _ridden(self, item: AnyItem, frame: int, width: int, height: int) -> Matrix:
+        """How a followed motion of another shot has carried something since the motion's own frame, in frame pixels."""
+        if item.rides_on is None:
+            return IDENTITY
+        shot = next((one for one in self.project.shots() if one.id == item.rides_on.shot), None)
+        motion = None if shot is None else shot.motion(item.rides_on.motion)
+        if shot is None or motion is None:
+            return IDENTITY
+        facts = self.media(shot.medium).facts
+        at, pixel = frame - shot.start, self.project.width / width
+        into = lies(shot.place, at, (facts.width, facts.height), (width, height), pixel)
+        return into @ self.carrier(shot)(motion.id, self.source_frame(shot, frame)) @ np.linalg.inv(into)
 
     def source(self, shot: Shot, source_frame: int, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
@@ -307,12 +387,20 @@ def _work_size(facts: Facts, size: tuple[int, int]) -> tuple[int, int]:
     return max(round(facts.width * scale / 2) * 2, 2), max(round(facts.height * scale / 2) * 2, 2)
 
 
-def _black(width: int, height: int) -> Picture:
-    picture = blank(width & ~1, height & ~1, 8, (1, 1), Colour())
-    picture.y.fill(16)
-    picture.u.fill(128)
-    picture.v.fill(128)
-    return picture
+def _hides(shot: Shot) -> bool:
+    """Whether nothing beneath a shot can be seen, as far as that is known before it is treated."""
+    looks = (look for region in shot.regions for look in region.inside + region.outside)
+    clears = any(kinds()[look.kind].clears for look in looks if look.kind in kinds())
+    return (
+        shot.place.plain and shot.blend == "normal" and not (clears or shot.fade_in or shot.fade_out or shot.rides_on)
+    )
+
+
+def _fade(item: AnyItem, at: int, length: int) -> float:
+    """How much of something has come, and not gone yet; never nothing at all."""
+    come = (at + 1) / (item.fade_in + 1) if item.fade_in else 1.0
+    left = (length - at) / (item.fade_out + 1) if item.fade_out else 1.0
+    return min(come, left, 1.0)
 
 
 def _fitted(picture: Picture, width: int, height: int) -> Picture:

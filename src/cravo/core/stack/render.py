@@ -14,12 +14,12 @@ from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import NO_FACES, FoundFaces
-from cravo.core.footage.picture import Picture, conformed
+from cravo.core.footage.picture import conformed
 from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.motion.ride import Tracks
 from cravo.core.sound.mix import has_sound, mixed
-from cravo.core.stack.plan import Media, Plan
+from cravo.core.stack.plan import Media, Plan, Sources
 
 AHEAD = 6  # frames decoded before they are needed
 Progress = Callable[[int, int], None]
@@ -71,7 +71,7 @@ def render(
 def _write(
     plan: Plan,
     media: Media,
-    pictures: Iterator[Picture | None],
+    pictures: Iterator[Sources],
     part: Path,
     encoding: Encoding,
     first: int,
@@ -155,11 +155,11 @@ class _Ahead:
 
     def __init__(self, plan: Plan, first: int, last: int) -> None:
         self._plan, self._range = plan, range(first, last + 1)
-        self._queue: Queue[Picture | None | Exception] = Queue(AHEAD)
+        self._queue: Queue[Sources | Exception] = Queue(AHEAD)
         self._over = Event()
         self._thread = Thread(target=self._work, daemon=True)
 
-    def __enter__(self) -> Iterator[Picture | None]:
+    def __enter__(self) -> Iterator[Sources]:
         self._thread.start()
         return self._pictures()
 
@@ -175,7 +175,7 @@ class _Ahead:
         except Exception as error:  # handed to the thread that waits for the picture
             self._put(error)
 
-    def _put(self, item: Picture | None | Exception) -> bool:
+    def _put(self, item: Sources | Exception) -> bool:
         while not self._over.is_set():
             try:
                 self._queue.put(item, timeout=0.1)
@@ -184,7 +184,7 @@ class _Ahead:
                 continue
         return False
 
-    def _pictures(self) -> Iterator[Picture | None]:
+    def _pictures(self) -> Iterator[Sources]:
         while True:
             try:
                 item = self._queue.get(timeout=0.5)

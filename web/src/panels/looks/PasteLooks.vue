@@ -4,6 +4,7 @@ import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref } from 'vue'
 import Sheet from '../../parts/Sheet.vue'
 import { useBench } from '../../state/bench'
+import { shotsOf } from '../../state/shots'
 import { useLooks, type Side } from '../../state/looks'
 
 const props = defineProps<{ side: Side }>()
@@ -11,9 +12,7 @@ const emit = defineEmits<{ close: [] }>()
 const bench = useBench()
 const state = useLooks()
 const chosen = ref(new Set<string>())
-const shots = computed(
-  () => bench.document?.layers.flatMap((layer) => layer.items).filter((shot) => shot.regions.length) ?? [],
-)
+const shots = computed(() => shotsOf(bench.document).filter((shot) => shot.regions.length))
 const names = computed(() => state.copied.map((look) => state.kindOf(look)?.label ?? look.kind).join(', '))
 
 function paste() {

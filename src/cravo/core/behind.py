@@ -1,0 +1,142 @@
+"""What people duplicate a shot for, each set up in one step: something behind what was cut out of it, or before.
+
+Cutting out is a look: *transparent* outside of the region, on a copy of the shot or on the shot itself.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from cravo.core.arrange import duplicate, put
+from cravo.core.document import (
+    Light,
+    Look,
+    MediumRef,
+    Motion,
+    Placing,
+    Project,
+    Region,
+    Ride,
+    Shot,
+    Solid,
+    Title,
+)
+from cravo.core.errors import BadDocument
+from cravo.core.footage.facts import Facts
+from cravo.core.stack.plan import Media, length_of, span_of
+
+CAMERA = "Camera"
+INSET = 0.04  # of a picture's size, that the area which tells the camera's movement keeps from its border
+ARRIVES = 1.0  # seconds by which somebody comes before the background does
+GREY = "#4a4f5a"
+Purpose = Literal["text behind", "replace behind", "background apart", "arrive first"]
+
+
+def text_behind(project: Project, shot_id: str, region_id: str, media: Media) -> Project:
+    """A title between the shot and a copy of it that shows the region alone."""
+    shot, upper = _copied(project, shot_id, region_id)
+    layer = _layer_of(project, upper)
+    title = Title(start=shot.start, length=len(span_of(shot, media, project.rate)), size=project.height / 5)
+    return put(project, title, layer)
+
+
+def replace_behind(project: Project, shot_id: str, region_id: str, media: Media, beneath: Shot | None) -> Project:
+    """The shot shows the region alone; a clip, or a colour, lies beneath it."""
+    shot = project.shot(shot_id)
+    cut_out(shot.region(region_id))
+    length = len(span_of(shot, media, project.rate))
+    under = beneath or Solid(start=shot.start, length=length, colour=GREY)
+    return put(project, under, _layer_of(project, shot))
+
+
+def background_apart(project: Project, shot_id: str, region_id: str) -> Project:
+    """The region on a copy above, so that the shot beneath it can be treated as a whole."""
+    shot, _ = _copied(project, shot_id, region_id)
+    shot.region(region_id).on = False
+    fresh = Region(name="Background", colour=shot.region(region_id).colour)
+    shot.regions.append(fresh)
+    return project
+
+
+def arrive_first(project: Project, shot_id: str, region_id: str, media: Media) -> Project:
+    """The region alone to begin with; what is around it comes in over a second."""
+    shot, _ = _copied(project, shot_id, region_id)
+    shot.fade_in = min(round(ARRIVES * project.rate), len(span_of(shot, media, project.rate)) - 1)
+    return project
+
+
+def exchange_sky(project: Project, shot_id: str, region_id: str, medium: MediumRef, media: Media) -> Project:
+    """Another sky: the region lets through a clip beneath, which moves with the camera; the land takes on its light."""
+    shot = project.shot(shot_id)
+    look = Look(kind="transparent")
+    region = shot.region(region_id)
+    if not any(one.kind == "transparent" for one in region.inside):
+        region.inside = [*region.inside, look]
+    motion = camera_of(shot, media(shot.medium).facts)
+    sky = filling(project, shot, medium, media)
+    sky.rides_on = Ride(shot=shot.id, motion=motion.id)
+    shot.light = Light(match=0.35)
+    return put(project, sky, _layer_of(project, shot))
+
+
+def camera_of(shot: Shot, facts: Facts) -> Motion:
+    """The motion of nearly the whole picture, which is the camera's; made where there is none."""
+    known = next((one for one in shot.motions if one.name == CAMERA), None)
+    if known is not None:
+        return known
+    x, y = INSET * facts.width, INSET * facts.height
+    right, bottom = facts.width - x, facts.height - y
+    at = (shot.first + shot.last) // 2
+    motion = Motion(name=CAMERA, at=at, area=[(x, y), (right, y), (right, bottom), (x, bottom)], span=(at, at))
+    shot.motions.append(motion)
+    return motion
+
+
+def filling(project: Project, shot: Shot, medium: MediumRef, media: Media) -> Shot:
+    """A clip that fills the frame as long as a shot lasts: a picture held, a clip as slow as it takes."""
+    facts, length = media(medium.id).facts, len(span_of(shot, media, project.rate))
+    if all(one.id != medium.id for one in project.media):
+        project.media.append(medium)
+    scale = max(project.width / facts.width, project.height / facts.height)
+    fits = min(project.width / facts.width, project.height / facts.height)
+    place = Placing(scale=round(scale / fits, 4))
+    made = Shot(
+        name=medium.name, medium=medium.id, start=shot.start, first=0, last=facts.frames - 1, place=place,
+        mirrored=True, sound=False,
+    )  # fmt: skip
+    if facts.kind == "still" or facts.frames == 1:
+        made.last, made.held = 0, length
+        return made
+    whole = length_of(made, facts, project.rate)
+    if whole < length:
+        made.speed = max(int(100 * whole / length) / 100, 0.1)
+    else:
+        made.last = max(round(facts.frames * length / whole) - 1, 0)
+    if length_of(made, facts, project.rate) < length:
+        made.held = length  # too short to last that long: its first frame stands
+    return made
+
+
+def cut_out(region: Region) -> None:
+    """Let nothing be seen but the region."""
+    if not region.parts:
+        raise BadDocument("Say first what the region consists of: draw it, or let it be found.")
+    if not any(one.kind == "transparent" for one in region.outside):
+        region.outside = [*region.outside, Look(kind="transparent")]
+
+
+def _copied(project: Project, shot_id: str, region_id: str) -> tuple[Shot, Shot]:
+    """The shot, and a copy above it that shows a region alone."""
+    shot = project.shot(shot_id)
+    index = shot.regions.index(shot.region(region_id))
+    if not shot.regions[index].parts:
+        raise BadDocument("Say first what the region consists of: draw it, or let it be found.")
+    upper = duplicate(project, shot_id)
+    assert isinstance(upper, Shot)
+    upper.name = f"{shot.regions[index].name} of {shot.name}"[:200]
+    cut_out(upper.regions[index])
+    return shot, upper
+
+
+def _layer_of(project: Project, shot: Shot) -> int:
+    return next(i for i, layer in enumerate(project.layers) if any(one is shot for one in layer.items))

@@ -1,0 +1,130 @@
+"""Laying pictures into the frame of the piece and over each other.
+
+Porter, Duff 1984; the blend modes are those of the W3C's *Compositing and Blending*, on R'G'B' code values.
+"""
+
+from __future__ import annotations
+
+from typing import cast
+
+import cv2
+import numpy as np
+from av.video.frame import VideoFrame
+from numpy.typing import NDArray
+
+from cravo.core.document import Blend, Placing
+from cravo.core.footage.colour import Colour
+from cravo.core.footage.picture import Picture, Plane, conformed, from_frame, reformatted
+from cravo.core.geometry.transforms import Matrix, for_opencv
+from cravo.core.keyframes import value_at
+from cravo.core.mattes.blend import covered, over
+
+Floats = NDArray[np.float32]
+CORNERS = np.array([[0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]], np.float64)
+
+
+def lies(place: Placing, at: int, size: tuple[int, int], frame: tuple[int, int], pixel: float) -> Matrix:
+    """3x3: pixels of a picture of that size to those of the frame, which it fits into before it is moved and scaled.
+
+    `at` counts frames from the item's first one, `pixel` is how wide a pixel of the frame is in those of the piece.
+    """
+    x, y, scale, turn = (value_at(number, at) for number in (place.x, place.y, place.scale, place.rotation))
+    scale = max(scale, 1e-4) * min(frame[0] / size[0], frame[1] / size[1])
+    angle = np.deg2rad(turn)
+    a, b = scale * np.cos(angle), scale * np.sin(angle)
+    middle = frame[0] / 2 + x / pixel, frame[1] / 2 + y / pixel
+    return np.array(
+        [
+            [a, -b, middle[0] - a * size[0] / 2 + b * size[1] / 2],
+            [b, a, middle[1] - b * size[0] / 2 - a * size[1] / 2],
+            [0, 0, 1],
+        ]
+    )
+
+
+def placed(picture: Picture, matrix: Matrix, width: int, height: int, mirrored: bool = False) -> Picture:
+    """A picture as a matrix takes it into a frame, transparent where it does not reach, or mirrored there."""
+    shrinks = np.sqrt(abs(np.linalg.det(matrix[:2, :2])))
+    if shrinks < 0.7:  # fewer pixels first, so that none is left out
+        small = max(round(picture.width * shrinks / 2) * 2, 2), max(round(picture.height * shrinks / 2) * 2, 2)
+        matrix = matrix @ np.diag([picture.width / small[0], picture.height / small[1], 1.0])
+        picture = picture.scaled(*small)
+    border = cv2.BORDER_REFLECT if mirrored else cv2.BORDER_REPLICATE
+    sx, sy = picture.shifts
+    planes = []
+    for plane, shift in zip(picture.planes, ((0, 0), (sx, sy), (sx, sy)), strict=True):
+        down = np.diag([0.5 ** shift[0], 0.5 ** shift[1], 1.0])
+        size = -(-width >> shift[0]) if shift[0] else width, -(-height >> shift[1]) if shift[1] else height
+        moved = for_opencv(down @ matrix @ np.linalg.inv(down))
+        planes.append(cv2.warpPerspective(plane, moved, size, flags=cv2.INTER_LINEAR, borderMode=border))
+    out = Picture(*cast(tuple[Plane, Plane, Plane], tuple(planes)), picture.depth, picture.shifts, picture.colour)
+    if mirrored and picture.a is None:
+        return out
+    alpha = picture.with_opacity().a
+    assert alpha is not None
+    outer = cv2.BORDER_REFLECT if mirrored else cv2.BORDER_CONSTANT
+    moved = cv2.warpPerspective(alpha, for_opencv(matrix), (width, height), flags=cv2.INTER_LINEAR, borderMode=outer)
+    return out.with_alpha(cast(Plane, moved))
+
+
+def fills(picture: Picture, matrix: Matrix, width: int, height: int) -> bool:
+    """Whether a matrix takes a picture over the whole of a frame."""
+    back = np.linalg.inv(matrix)
+    seen = (CORNERS * (width, height, 1)) @ back.T
+    spots = seen[:, :2] / seen[:, 2:]
+    return bool((spots > -1e-6).all() and (spots <= np.array([picture.width, picture.height]) + 1e-6).all())
+
+
+def faded(picture: Picture, opacity: float) -> Picture:
+    """A picture that much less opaque, everywhere alike."""
+    if opacity >= 1:
+        return picture
+    most = (1 << picture.depth) - 1
+    if picture.a is None:
+        return picture.with_alpha(np.full_like(picture.y, round(most * max(opacity, 0.0))))
+    return picture.with_alpha(cast(Plane, np.rint(picture.a * np.float32(max(opacity, 0.0))).astype(picture.a.dtype)))
+
+
+def laid(front: Picture, back: Picture, blend: Blend) -> Picture:
+    """One picture over another of the same size, in the format of the back."""
+    if blend == "normal":
+        return over(front, back)
+    front = conformed(front, back)
+    mixed = _blended(front, back, blend)
+    if back.a is not None:
+        share = back.a.astype(np.float32) / np.float32((1 << back.depth) - 1)
+        mixed = covered(front.with_alpha(None), mixed, share)
+    return over(mixed.with_alpha(front.with_opacity().a), back)
+
+
+def _blended(front: Picture, back: Picture, blend: Blend) -> Picture:
+    one, other = (picture.to_deep_rgb()[..., :3].astype(np.float32) / np.float32(65535) for picture in (front, back))
+    if blend == "multiply":
+        mixed = one * other
+    elif blend == "screen":
+        mixed = one + other - one * other
+    else:
+        mixed = np.minimum(one + other, 1)
+    return from_rgb(np.rint(mixed * 65535).astype(np.uint16), back)
+
+
+def from_rgb(rgb: NDArray[np.uint16], like: Picture) -> Picture:
+    """R'G'B' at 16 bits, (height, width, 3), in the format and colour of another picture."""
+    frame = VideoFrame.from_ndarray(np.ascontiguousarray(rgb), format="rgb48le")
+    space = like.colour.scaler_space
+    made = reformatted(
+        frame, format=like.format, src_colorspace=space, dst_colorspace=space,
+        src_color_range=2, dst_color_range=like.colour.scaler_range,
+    )  # fmt: skip
+    return from_frame(made, like.colour)
+
+
+def plain(width: int, height: int, like: Picture | None, rgb: tuple[float, float, float], opaque: bool) -> Picture:
+    """One colour everywhere, R'G'B' in 0..1, in the format of another picture; or nothing at all."""
+    depth, shifts, colour = (8, (1, 1), Colour()) if like is None else (like.depth, like.shifts, like.colour)
+    codes = colour.code_values(*rgb, depth)
+    dtype = np.uint8 if depth == 8 else np.uint16
+    size = (-(-height >> shifts[1]) if shifts[1] else height, -(-width >> shifts[0]) if shifts[0] else width)
+    y = np.full((height, width), codes[0], dtype)
+    u, v = (np.full(size, code, dtype) for code in codes[1:])
+    return Picture(y, u, v, depth, shifts, colour, a=None if opaque else np.zeros_like(y))

@@ -1,0 +1,397 @@
+<script setup lang="ts">
+// The layers of the whole piece over time, the uppermost on top.
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { NButton, NCheckbox, NDropdown } from 'naive-ui'
+import { computed, ref } from 'vue'
+import type { Item } from '../api/types'
+import { isTyping } from '../parts/keys'
+import { lengthOf } from '../parts/words'
+import { useBench } from '../state/bench'
+import { useShelf } from '../state/shelf'
+
+const HEAD = 200
+const ROW = 34
+const NEAR = 8 // screen pixels within which edges snap
+const bench = useBench()
+const shelf = useShelf()
+const board = ref<HTMLElement>()
+const { width: whole } = useElementSize(board)
+const width = computed(() => Math.max(whole.value - HEAD, 0))
+const frames = computed(() => Math.max(bench.frames, 1))
+const layers = computed(() => [...(bench.document?.layers ?? [])].map((layer, index) => ({ layer, index })).reverse())
+const held = ref<{ id: string; start: number; length: number; layer: number } | null>(null)
+const clips = computed(() =>
+  shelf.media
+    .filter((clip) => clip.state === 'ready' && clip.kind !== 'table')
+    .map((clip) => ({ key: clip.id, label: clip.name })),
+)
+const adds = computed(() => [
+  { key: 'title', label: 'A title' },
+  { key: 'solid', label: 'A colour' },
+  { key: 'clip', label: 'A clip', children: clips.value, disabled: !clips.value.length },
+])
+
+function lengthIn(item: Item): number {
+  if (item.kind !== 'shot') return item.length
+  return bench.state?.spans.find((one) => one.shot === item.id)?.length ?? 1
+}
+
+const px = (frame: number) => (frame / frames.value) * width.value
+const perPixel = computed(() => frames.value / Math.max(width.value, 1))
+
+function style(item: Item) {
+  const now = held.value?.id === item.id ? held.value : { start: item.start, length: lengthIn(item) }
+  return { left: `${px(now.start)}px`, width: `${Math.max(px(now.length) - 1, 4)}px` }
+}
+
+function frameAt(clientX: number): number {
+  const left = board.value!.getBoundingClientRect().left + HEAD
+  return Math.min(Math.max(Math.floor((clientX - left) * perPixel.value), 0), bench.frames - 1)
+}
+
+function track(event: PointerEvent, move: (now: PointerEvent) => void, end: () => void = () => undefined) {
+  event.preventDefault()
+  window.addEventListener('pointermove', move)
+  window.addEventListener(
+    'pointerup',
+    () => {
+      window.removeEventListener('pointermove', move)
+      end()
+    },
+    { once: true },
+  )
+}
+
+function scrub(event: PointerEvent) {
+  if (event.button !== 0) return
+  bench.go(frameAt(event.clientX))
+  track(event, (now) => bench.go(frameAt(now.clientX)))
+}
+
+/** The nearest of the edges of others, the playhead and the beginning, where one is near. */
+function snapped(frame: number, besides: string): number {
+  const edges = [0, bench.frame]
+  for (const { layer } of layers.value)
+    for (const one of layer.items) if (one.id !== besides) edges.push(one.start, one.start + lengthIn(one))
+  const best = edges.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a))
+  return Math.abs(best - frame) <= NEAR * perPixel.value ? best : frame
+}
+
+function choose(item: Item) {
+  bench.itemId = item.id
+  bench.select(null)
+}
+
+/** Drag to another time or layer; what it meets there moves on. */
+function move(event: PointerEvent, item: Item, index: number) {
+  if (event.button !== 0) return
+  event.stopPropagation()
+  choose(item)
+  const length = lengthIn(item)
+  const count = layers.value.length
+  track(
+    event,
+    (now) => {
+      const raw = Math.round(item.start + (now.clientX - event.clientX) * perPixel.value)
+      const begin = snapped(raw, item.id)
+      const end = snapped(raw + length, item.id) - length
+      const start = Math.max(begin !== raw ? begin : end, 0)
+      const layer = Math.min(Math.max(index - Math.round((now.clientY - event.clientY) / ROW), 0), count)
+      if (held.value || Math.abs(now.clientX - event.clientX) + Math.abs(now.clientY - event.clientY) > 4)
+        held.value = { id: item.id, start, length, layer }
+    },
+    () => {
+      const to = held.value
+      held.value = null
+      if (to && (to.start !== item.start || to.layer !== index))
+        bench.arrange('lay', { shot: item.id, frame: to.start, layer: to.layer })
+    },
+  )
+}
+
+/** Pull an end inwards: the item is trimmed there. A title or a colour can be made longer, too. */
+function trim(event: PointerEvent, item: Item, end: boolean) {
+  if (event.button !== 0) return
+  event.stopPropagation()
+  choose(item)
+  const [start, length] = [item.start, lengthIn(item)]
+  const most = item.kind === 'shot' ? start + length : Infinity
+  track(
+    event,
+    (now) => {
+      const raw = (end ? start + length : start) + Math.round((now.clientX - event.clientX) * perPixel.value)
+      const to = snapped(raw, item.id)
+      const from = end ? start : Math.min(Math.max(to, item.kind === 'shot' ? start : 0), start + length - 1)
+      const until = end ? Math.min(Math.max(to, start + 1), most) : start + length
+      held.value = { id: item.id, start: from, length: until - from, layer: -1 }
+    },
+    () => {
+      const to = held.value
+      held.value = null
+      if (!to || (to.start === start && to.length === length)) return
+      if (item.kind !== 'shot')
+        bench.editItem('Length', (one) => {
+          one.start = to.start
+          if (one.kind !== 'shot') one.length = to.length
+        })
+      else if (end) bench.arrange('end', { shot: item.id, frame: to.start + to.length - 1 })
+      else bench.arrange('begin', { shot: item.id, frame: to.start })
+    },
+  )
+}
+
+function add(key: string) {
+  if (key === 'title' || key === 'solid') void bench.put(key)
+  else void bench.put('clip', key)
+}
+
+function show(index: number, on: boolean) {
+  void bench.edit(on ? 'Show layer' : 'Hide layer', (fresh) => {
+    fresh.layers[index].on = on
+  })
+}
+
+function openLanes(item: Item) {
+  choose(item)
+  if (item.kind !== 'shot') return
+  if (!(item.start <= bench.frame && bench.frame < item.start + lengthIn(item))) bench.go(item.start)
+  bench.below = 'lanes'
+}
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (isTyping(event) || !bench.item || event.ctrlKey || event.metaKey) return
+  if (event.key === 'PageUp') bench.arrange('up')
+  else if (event.key === 'PageDown') bench.arrange('down')
+  else return
+  event.preventDefault()
+})
+
+const marks = computed(() => {
+  const second = Math.round(bench.rate)
+  const most = Math.max(Math.floor(width.value / 90), 1)
+  const step =
+    [1, 2, 5, 10, 30, 60, 120, 300, 600, 1800].map((one) => one * second).find((one) => frames.value / one <= most) ??
+    3600 * second
+  return Array.from({ length: Math.ceil(frames.value / step) }, (_, i) => ({
+    left: px(i * step),
+    text: lengthOf((i * step) / second),
+  }))
+})
+</script>
+
+<template>
+  <section class="layers" aria-label="Layers">
+    <div class="tools">
+      <NButton size="tiny" title="Back to the lanes of the shot (J)" @click="bench.below = 'lanes'">Lanes</NButton>
+      <NDropdown trigger="click" :options="adds" @select="add">
+        <NButton size="tiny" type="primary">Add …</NButton>
+      </NDropdown>
+      <NButton size="tiny" :disabled="!bench.item" @click="bench.arrange('duplicate')">Duplicate above</NButton>
+      <NButton
+        size="tiny"
+        :disabled="!bench.item"
+        title="In two, the second from this frame on (U)"
+        @click="bench.arrange('split')"
+        >Split here</NButton
+      >
+      <NButton size="tiny" :disabled="!bench.item" title="To the layer above (Page Up)" @click="bench.arrange('up')"
+        >Up</NButton
+      >
+      <NButton
+        size="tiny"
+        :disabled="!bench.item"
+        title="To the layer beneath (Page Down)"
+        @click="bench.arrange('down')"
+        >Down</NButton
+      >
+      <NCheckbox
+        v-model:checked="bench.closing"
+        size="small"
+        title="What comes later on the layer moves along when something is trimmed or taken out"
+        >Close gaps</NCheckbox
+      >
+      <span class="soft hint">A double click on a shot opens its lanes.</span>
+    </div>
+    <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
+      <div class="corner soft number">{{ lengthOf(bench.frames / bench.rate) }}</div>
+      <div class="ruler" @pointerdown="scrub">
+        <span v-for="mark in marks" :key="mark.left" class="number" :style="{ left: `${mark.left}px` }">{{
+          mark.text
+        }}</span>
+      </div>
+      <template v-for="{ layer, index } in layers" :key="layer.id">
+        <div class="head" :class="{ aim: held && held.layer === index }">
+          <NCheckbox
+            size="small"
+            :checked="layer.on"
+            :aria-label="`Show ${layer.name}`"
+            @update:checked="(on: boolean) => show(index, on)"
+          />
+          <span class="fade">{{ layer.name }}</span>
+        </div>
+        <div class="row" role="list" :aria-label="layer.name" :style="{ height: `${ROW}px` }" @pointerdown="scrub">
+          <div
+            v-for="item in layer.items"
+            :key="item.id"
+            role="listitem"
+            class="item"
+            :class="[item.kind, { here: item.id === bench.itemId, off: !layer.on }]"
+            :style="style(item)"
+            :title="item.name"
+          >
+            <button
+              class="body fade"
+              type="button"
+              :aria-pressed="item.id === bench.itemId"
+              @pointerdown="move($event, item, index)"
+              @click="choose(item)"
+              @dblclick="openLanes(item)"
+            >
+              {{ item.kind === 'title' ? item.text : item.name }}
+            </button>
+            <span v-if="item.fade_in" class="fadein" :style="{ width: `${px(item.fade_in)}px` }"></span>
+            <span v-if="item.fade_out" class="fadeout" :style="{ width: `${px(item.fade_out)}px` }"></span>
+            <span class="end left" data-end="begin" @pointerdown="trim($event, item, false)"></span>
+            <span class="end right" data-end="end" @pointerdown="trim($event, item, true)"></span>
+          </div>
+        </div>
+      </template>
+      <div class="playhead" :style="{ left: `${HEAD + px(bench.frame + 0.5)}px` }"></div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.layers {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  background: var(--ground);
+  border-top: 1px solid var(--line);
+  min-height: 0;
+}
+.tools {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 8px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.hint {
+  margin-left: auto;
+}
+.board {
+  position: relative;
+  display: grid;
+  overflow-y: auto;
+  align-content: start;
+}
+.corner,
+.head {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 10px;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+}
+.head.aim {
+  background: var(--raised);
+}
+.ruler {
+  position: relative;
+  height: 20px;
+  border-bottom: 1px solid var(--line);
+  cursor: col-resize;
+  touch-action: none;
+}
+.ruler span {
+  position: absolute;
+  padding-left: 3px;
+  border-left: 1px solid var(--control);
+  font-size: 11px;
+  line-height: 20px;
+  color: var(--soft);
+  pointer-events: none;
+}
+.row {
+  position: relative;
+  border-bottom: 1px solid var(--line);
+  touch-action: none;
+}
+.item {
+  position: absolute;
+  top: 3px;
+  bottom: 3px;
+  overflow: hidden;
+  border: 1px solid var(--control);
+  border-radius: 3px;
+  background: var(--raised);
+  box-sizing: border-box;
+}
+.item.title {
+  border-style: dashed;
+}
+.item.solid {
+  background: repeating-linear-gradient(45deg, var(--raised) 0 6px, var(--panel) 6px 12px);
+}
+.item.here {
+  border-color: var(--accent);
+  box-shadow: inset 0 -2px 0 var(--accent);
+}
+.item.off {
+  opacity: 0.45;
+}
+.body {
+  all: unset;
+  position: absolute;
+  inset: 0;
+  padding: 0 10px;
+  font-size: 12px;
+  line-height: 26px;
+  cursor: grab;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.body:focus-visible {
+  outline: 2px solid var(--accent);
+  outline-offset: -3px;
+}
+.end {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 7px;
+  cursor: ew-resize;
+}
+.end.left {
+  left: 0;
+}
+.end.right {
+  right: 0;
+}
+.fadein,
+.fadeout {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  pointer-events: none;
+  background: linear-gradient(to bottom right, var(--ground) 50%, transparent 50%);
+  opacity: 0.75;
+}
+.fadeout {
+  right: 0;
+  background: linear-gradient(to bottom left, var(--ground) 50%, transparent 50%);
+}
+.playhead {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  margin-left: -1px;
+  background: var(--accent);
+  box-shadow: 0 0 0 1px #0008;
+  pointer-events: none;
+}
+</style>
