@@ -164,9 +164,9 @@ def lay(project: Project, item_id: str, start: int, layer: int, media: Media) ->
     if layer >= len(project.layers):
         return put(project, item)
     there = project.layers[max(layer, 0)].items
-    for other in there:
-        if other.start <= item.start < _end(project, other, media):
-            item.start = _end(project, other, media)
+    within = next((one for one in there if one.start < item.start < _end(project, one, media)), None)
+    if within is not None:
+        item.start = _end(project, within, media)
     met = [other.start for other in there if item.start <= other.start < item.start + length]
     by = item.start + length - min(met) if met else 0
     for other in there:

@@ -176,6 +176,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.key === 'Escape') stretch.value = null
 })
 
+const strip = computed(() => [...(bench.state?.spans ?? [])].sort((a, b) => a.start - b.start))
 const several = computed(() => (bench.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
   const second = Math.round(bench.rate)
@@ -228,7 +229,7 @@ const marks = computed(() => {
       <div class="top" @pointerdown="scrub">
         <div v-if="several" class="shots">
           <button
-            v-for="(one, index) in bench.state?.spans"
+            v-for="(one, index) in strip"
             :key="one.shot"
             class="shot fade"
             type="button"

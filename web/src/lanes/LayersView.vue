@@ -31,6 +31,9 @@ const adds = computed(() => [
   { key: 'clip', label: 'A clip', children: clips.value, disabled: !clips.value.length },
 ])
 
+/** Layers that nobody named are counted from the lowest on. */
+const nameOf = (name: string, index: number) => (/^Layer \d+$/.test(name) ? `Layer ${index + 1}` : name)
+
 function lengthIn(item: Item): number {
   if (item.kind !== 'shot') return item.length
   return bench.state?.spans.find((one) => one.shot === item.id)?.length ?? 1
@@ -224,12 +227,18 @@ const marks = computed(() => {
           <NCheckbox
             size="small"
             :checked="layer.on"
-            :aria-label="`Show ${layer.name}`"
+            :aria-label="`Show ${nameOf(layer.name, index)}`"
             @update:checked="(on: boolean) => show(index, on)"
           />
-          <span class="fade">{{ layer.name }}</span>
+          <span class="fade">{{ nameOf(layer.name, index) }}</span>
         </div>
-        <div class="row" role="list" :aria-label="layer.name" :style="{ height: `${ROW}px` }" @pointerdown="scrub">
+        <div
+          class="row"
+          role="list"
+          :aria-label="nameOf(layer.name, index)"
+          :style="{ height: `${ROW}px` }"
+          @pointerdown="scrub"
+        >
           <div
             v-for="item in layer.items"
             :key="item.id"

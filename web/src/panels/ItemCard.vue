@@ -133,12 +133,6 @@ function ride(value: string) {
           aria-label="Typeface"
           @update:value="(to: Title['family']) => set<Title>('Typeface', (one) => (one.family = to))"
         />
-        <NCheckbox
-          size="small"
-          :checked="title.bold"
-          @update:checked="(on: boolean) => set<Title>('Bold', (one) => (one.bold = on))"
-          >Bold</NCheckbox
-        >
         <NSelect
           size="tiny"
           :value="title.align"
@@ -210,6 +204,12 @@ function ride(value: string) {
         @trying="(to: number) => set<Title>('Shadow', (one) => (one.shadow = to / 100), false)"
         @set="(to: number) => set<Title>('Shadow', (one) => (one.shadow = to / 100))"
       />
+      <NCheckbox
+        size="small"
+        :checked="title.bold"
+        @update:checked="(on: boolean) => set<Title>('Bold', (one) => (one.bold = on))"
+        >Bold</NCheckbox
+      >
     </Fold>
     <Fold v-if="solid" title="Colour">
       <NColorPicker
@@ -225,23 +225,20 @@ function ride(value: string) {
       <ShotFields v-if="shot && bench.shot?.id === shot.id" />
       <NumberField
         v-if="title || solid"
-        label="Lasts"
-        unit="frames"
+        label="Lasts, frames"
         :value="(title ?? solid)!.length"
         :low="1"
         @set="(to: number) => set<Title>('Length', (one) => (one.length = to))"
       />
       <NumberField
-        label="Comes over"
-        unit="frames"
+        label="Comes over frames"
         :value="item.fade_in"
         :low="0"
         :reset="0"
         @set="(to: number) => set('Fade in', (one) => (one.fade_in = to))"
       />
       <NumberField
-        label="Goes over"
-        unit="frames"
+        label="Goes over frames"
         :value="item.fade_out"
         :low="0"
         :reset="0"
