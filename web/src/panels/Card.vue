@@ -72,8 +72,14 @@ function remove(which: string) {
         <NDropdown trigger="click" :options="setUps" @select="setUp">
           <button class="plainbutton" type="button" title="Something behind this region, in one step">Behind …</button>
         </NDropdown>
-        <button class="plainbutton" type="button" title="Delete the region (Delete)" @click="remove(region.id)">
-          Delete
+        <button
+          class="plainbutton"
+          type="button"
+          aria-label="Delete the region"
+          title="Delete the region (Delete)"
+          @click="remove(region.id)"
+        >
+          ×
         </button>
       </header>
       <button v-if="open" class="plainbutton back" type="button" @click="looks.open = null">

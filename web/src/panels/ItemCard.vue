@@ -253,7 +253,7 @@ function ride(value: string) {
         >
       </div>
     </Fold>
-    <Fold title="Place">
+    <Fold title="Place" :closed="title !== null">
       <NumberField
         v-for="one in PLACES"
         :key="one.name"
@@ -281,7 +281,7 @@ function ride(value: string) {
         >Mirrored beyond its edges</NCheckbox
       >
     </Fold>
-    <Fold title="Over what is beneath">
+    <Fold title="Over what is beneath" closed>
       <NSelect
         size="tiny"
         :value="item.blend"
@@ -305,7 +305,7 @@ function ride(value: string) {
         />
       </template>
     </Fold>
-    <Fold v-if="shot && bench.shot?.id === shot.id && bench.medium?.sound" title="Sound"><SoundFields /></Fold>
+    <Fold v-if="shot && bench.shot?.id === shot.id && bench.medium?.sound" title="Sound" closed><SoundFields /></Fold>
   </aside>
 </template>
 
