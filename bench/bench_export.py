@@ -35,9 +35,9 @@ def measure() -> Measures:
         render(piece.project, piece.media, piece.tracks, out, ENCODING, last=5)  # compiled loops are loaded
         masks = _masks(piece, Path(folder))
         for _ in range(ROUNDS):
-            graph.append(_seconds(lambda: filter_graph(of, masks, out)))
-            plain.append(_seconds(lambda: transcode(of, out)))
-            ours.append(_seconds(lambda: render(piece.project, piece.media, piece.tracks, out, ENCODING)))
+            graph.append(seconds(lambda: filter_graph(of, masks, out)))
+            plain.append(seconds(lambda: transcode(of, out)))
+            ours.append(seconds(lambda: render(piece.project, piece.media, piece.tracks, out, ENCODING)))
     return {
         "export.ratio_to_transcode": Measure(
             statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", 1.6, low=True
@@ -119,7 +119,7 @@ def _memory() -> float:
     return max(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss, before) / 1024
 
 
-def _seconds(run: Callable[[], object]) -> float:
+def seconds(run: Callable[[], object]) -> float:
     start = perf_counter()
     run()
     return perf_counter() - start

@@ -17,7 +17,7 @@ from cravo.core.mattes.region import Matte
 Floats = NDArray[np.float32]
 
 EVEN = 1e-5  # how much neighbours are alike wherever they are
-ROUNDS, FIRST_ROUNDS, SMALL = 2, 10, 32  # on a level; on those up to so many pixels wide
+ROUNDS, FIRST_ROUNDS, SMALL = 4, 10, 32  # on a level; on those up to so many pixels wide
 
 
 def clean(picture: Picture, matte: Matte, inside: bool) -> None:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Blend, Placing
 from cravo.core.footage.colour import Colour
-from cravo.core.footage.picture import Picture, Plane, conformed, from_frame, reformatted
+from cravo.core.footage.picture import Box, Picture, Plane, conformed, from_frame, reformatted
 from cravo.core.geometry.transforms import Matrix, for_opencv
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.blend import covered, over
@@ -49,22 +49,39 @@ def placed(picture: Picture, matrix: Matrix, width: int, height: int, mirrored: 
         small = max(round(picture.width * shrinks / 2) * 2, 2), max(round(picture.height * shrinks / 2) * 2, 2)
         matrix = matrix @ np.diag([picture.width / small[0], picture.height / small[1], 1.0])
         picture = picture.scaled(*small)
-    border = cv2.BORDER_REFLECT if mirrored else cv2.BORDER_REPLICATE
-    sx, sy = picture.shifts
-    planes = []
-    for plane, shift in zip(picture.planes, ((0, 0), (sx, sy), (sx, sy)), strict=True):
-        down = np.diag([0.5 ** shift[0], 0.5 ** shift[1], 1.0])
-        size = -(-width >> shift[0]) if shift[0] else width, -(-height >> shift[1]) if shift[1] else height
-        moved = for_opencv(down @ matrix @ np.linalg.inv(down))
-        planes.append(cv2.warpPerspective(plane, moved, size, flags=cv2.INTER_LINEAR, borderMode=border))
-    out = Picture(*cast(tuple[Plane, Plane, Plane], tuple(planes)), picture.depth, picture.shifts, picture.colour)
-    if mirrored and picture.a is None:
+    whole = Box(0, 0, width, height)
+    box = whole if mirrored else _reached(picture, matrix).even().within(width, height)
+    out = plain(width, height, picture, (0, 0, 0), opaque=False)
+    if box.empty:
         return out
-    alpha = picture.with_opacity().a
-    assert alpha is not None
+    matrix = np.array([[1, 0, -box.left], [0, 1, -box.top], [0, 0, 1]]) @ matrix
+    part, (sx, sy) = out.crop(box), picture.shifts
+    border = cv2.BORDER_REFLECT if mirrored else cv2.BORDER_REPLICATE
+    for own, plane, shift in zip(part.planes, picture.planes, ((0, 0), (sx, sy), (sx, sy)), strict=True):
+        down = np.diag([0.5 ** shift[0], 0.5 ** shift[1], 1.0])
+        np.copyto(own, _warped(plane, down @ matrix @ np.linalg.inv(down), own.shape[::-1], border))
+    if mirrored and picture.a is None:
+        return out.with_alpha(None)
     outer = cv2.BORDER_REFLECT if mirrored else cv2.BORDER_CONSTANT
-    moved = cv2.warpPerspective(alpha, for_opencv(matrix), (width, height), flags=cv2.INTER_LINEAR, borderMode=outer)
-    return out.with_alpha(cast(Plane, moved))
+    np.copyto(cast(Plane, part.a), _warped(cast(Plane, picture.with_opacity().a), matrix, part.y.shape[::-1], outer))
+    return out
+
+
+def _reached(picture: Picture, matrix: Matrix) -> Box:
+    """Around where a matrix takes a picture."""
+    spots = (CORNERS * (picture.width, picture.height, 1)) @ matrix.T
+    spots = spots[:, :2] / spots[:, 2:]
+    (left, top), (right, bottom) = np.floor(spots.min(0)).astype(int), np.ceil(spots.max(0)).astype(int)
+    return Box(int(left) - 1, int(top) - 1, int(right) + 1, int(bottom) + 1)
+
+
+def _warped(plane: Plane, matrix: Matrix, size: tuple[int, ...], border: int) -> Plane:
+    full = for_opencv(matrix)
+    if np.allclose(full[2], (0, 0, 1)):
+        moved = cv2.warpAffine(plane, full[:2], size, flags=cv2.INTER_LINEAR, borderMode=border)
+    else:
+        moved = cv2.warpPerspective(plane, full, size, flags=cv2.INTER_LINEAR, borderMode=border)
+    return cast(Plane, moved)
 
 
 def fills(picture: Picture, matrix: Matrix, width: int, height: int) -> bool:
@@ -88,13 +105,25 @@ def faded(picture: Picture, opacity: float) -> Picture:
 def laid(front: Picture, back: Picture, blend: Blend) -> Picture:
     """One picture over another of the same size, in the format of the back."""
     if blend == "normal":
-        return over(front, back)
+        return _over_where_it_is(front, back) if back.a is None and front.a is not None else over(front, back)
     front = conformed(front, back)
     mixed = _blended(front, back, blend)
     if back.a is not None:
         share = back.a.astype(np.float32) / np.float32((1 << back.depth) - 1)
         mixed = covered(front.with_alpha(None), mixed, share)
     return over(mixed.with_alpha(front.with_opacity().a), back)
+
+
+def _over_where_it_is(front: Picture, back: Picture) -> Picture:
+    """One picture over an opaque one; what is transparent costs nothing."""
+    left, top, width, height = cv2.boundingRect(front.a)
+    box = Box(left, top, left + width, top + height).even().within(back.width, back.height)
+    if box.empty:
+        return back
+    out = back.copy()
+    for mine, its in zip(out.crop(box).planes, over(front.crop(box), back.crop(box)).planes, strict=True):
+        np.copyto(mine, its)
+    return out
 
 
 def _blended(front: Picture, back: Picture, blend: Blend) -> Picture:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from pathlib import Path
 from unicodedata import bidirectional
@@ -35,6 +36,11 @@ ALIGNED = {
     "middle": textlayout.TextAlign.kCenter,
     "right": textlayout.TextAlign.kRight,
 }
+KEPT = 6  # titles
+STYLE = {
+    "text", "family", "bold", "size", "colour", "align", "tracking", "leading", "outline", "outline_colour", "shadow",
+    "width",
+}  # fmt: skip
 SHADOW_SOFT, SHADOW_FALL = 0.06, 0.05  # of the size: how soft a shadow is, and how far below it lies
 
 
@@ -42,27 +48,35 @@ def drawn(title: Title, at: int, matrix: Matrix, width: int, height: int, across
     """A title on its frame `at`, transparent around the letters, 8 bit.
 
     `matrix` takes pixels of the piece, counted from the middle of the title, to those of the picture. The piece is
-    `across` pixels wide.
+    `across` pixels wide. The last few are kept: most titles are the same on every frame.
     """
+    still = title.model_copy(update={"size": value_at(title.size, at), "tracking": value_at(title.tracking, at)})
+    style = still.model_dump_json(include=STYLE)
+    return _drawn(style, matrix.astype(np.float32).tobytes(), width, height, across)
+
+
+@lru_cache(maxsize=KEPT)
+def _drawn(style: str, matrix: bytes, width: int, height: int, across: int) -> Picture:
+    title = Title.model_validate({"start": 0, "length": 1, **json.loads(style)})
     pixels = np.zeros((height, width, 4), np.uint8)
     info = skia.ImageInfo.Make(width, height, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
     canvas = skia.Surface.MakeRasterDirect(info, pixels).getCanvas()
-    canvas.concat(skia.Matrix(matrix.astype(np.float32).ravel().tolist()))
+    canvas.concat(skia.Matrix(np.frombuffer(matrix, np.float32).tolist()))
     wide = title.width * across
-    body = _paragraph(title, at, None)
+    body = _paragraph(title, None)
     body.layout(wide)
     left, top = -wide / 2, -body.Height / 2
-    size = value_at(title.size, at)
+    size = float(value_at(title.size, 0))
     if title.shadow:
         under = skia.Paint(AntiAlias=True, Color=skia.ColorSetA(skia.ColorBLACK, round(255 * title.shadow)))
         under.setMaskFilter(skia.MaskFilter.MakeBlur(skia.kNormal_BlurStyle, SHADOW_SOFT * size))
-        _painted(_paragraph(title, at, under), canvas, wide, left, top + SHADOW_FALL * size)
+        _painted(_paragraph(title, under), canvas, wide, left, top + SHADOW_FALL * size)
     if title.outline:
         around = skia.Paint(
             AntiAlias=True, Color=_colour(title.outline_colour), Style=skia.Paint.kStroke_Style,
             StrokeWidth=2 * title.outline, StrokeJoin=skia.Paint.kRound_Join,
         )  # fmt: skip
-        _painted(_paragraph(title, at, around), canvas, wide, left, top)
+        _painted(_paragraph(title, around), canvas, wide, left, top)
     body.paint(canvas, left, top)
     return _straight(pixels)
 
@@ -72,12 +86,12 @@ def _painted(paragraph: textlayout.Paragraph, canvas: skia.Canvas, wide: float, 
     paragraph.paint(canvas, left, top)
 
 
-def _paragraph(title: Title, at: int, paint: skia.Paint | None) -> textlayout.Paragraph:
-    size = max(value_at(title.size, at), 1.0)
+def _paragraph(title: Title, paint: skia.Paint | None) -> textlayout.Paragraph:
+    size = max(value_at(title.size, 0), 1.0)
     style = textlayout.TextStyle()
     style.setFontFamilies([_name(title.family, title.bold), *(path.stem for path in OTHERS)])
     style.setFontSize(size)
-    style.setLetterSpacing(value_at(title.tracking, at) / 100 * size)
+    style.setLetterSpacing(value_at(title.tracking, 0) / 100 * size)
     style.setHeight(title.leading)
     style.setHeightOverride(True)
     style.setColor(_colour(title.colour))
