@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 from tests.asking import shot_of, work_off
-from tests.footage import make_clip
+from tests.footage import make_clip, textured
 
 WIDTH, HEIGHT = 320, 192
 
@@ -131,3 +131,22 @@ def test_the_sky_of_a_shot_is_found_by_one_request(client, stores, tmp_path):
     matte = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_GRAYSCALE) > 127
     truth = scene(4)[1]
     assert (matte & truth).sum() / (matte | truth).sum() > 0.95
+
+
+def test_a_shot_is_split_where_others_begin_in_its_clip(client, stores, tmp_path):
+    """Three shots in one file, each a moving texture of its own; a flash in the second is no cut."""
+    shots = [textured(WIDTH, HEIGHT, seed) for seed in (3, 8, 14)]
+    pictures = [np.roll(one, 2 * i, axis=1) for one in shots for i in range(10)]
+    pictures[14] = cv2.convertScaleAbs(pictures[14], alpha=1.6)
+    content = make_clip(tmp_path / "cut.mp4", pictures).read_bytes()
+    medium = client.post("/api/media?name=cut.mp4", content=content).json()["id"]
+    work_off(stores)
+    state = client.post("/api/projects", json={"name": "cut", "media": [medium]}).json()
+    answer = client.post(f"/api/projects/{state['id']}/cuts", json={"shot": shot_of(state)["id"]})
+    assert answer.status_code == 201
+    work_off(stores)
+    made = client.get(f"/api/projects/{state['id']}").json()
+    items = made["document"]["layers"][0]["items"]
+    assert [(one["first"], one["last"], one["start"]) for one in items] == [(0, 9, 0), (10, 19, 10), (20, 29, 20)]
+    assert made["undo"] == "Split at cuts"
+    assert items[0]["id"] == shot_of(state)["id"]

@@ -7,12 +7,23 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from cravo.api.models import ArrangeRequest, Arranging, BehindRequest, NewShot, PaceRequest, ProjectState, PutRequest
-from cravo.api.studio import Studio, TheStudio
+from cravo.api.models import (
+    ArrangeRequest,
+    Arranging,
+    BehindRequest,
+    NewShot,
+    PaceRequest,
+    ProjectState,
+    PutRequest,
+    ShotRequest,
+    WorkInfo,
+)
+from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core import arrange, behind
 from cravo.core.document import MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument, CravoError
 from cravo.core.stack.plan import Media
+from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api/projects", tags=["layers"])
@@ -51,6 +62,13 @@ def pace(project: UUID, wish: PaceRequest, studio: TheStudio) -> ProjectState:
         return arrange.set_pace(document, wish.shot, wish.speed, wish.backwards, studio.stores.media.get)
 
     return _changed(studio, project, wish.seen, "Speed of a shot", change)
+
+
+@router.post("/{project}/cuts", status_code=201)
+def cuts(project: UUID, wish: ShotRequest, studio: TheStudio) -> WorkInfo:
+    """Find the cuts in a shot and split it there, in the background."""
+    shot = studio.state(str(project)).document.shot(wish.shot)
+    return work_info(start(studio.stores, "cuts", f"Finding cuts in {shot.name}", str(project), shot.id, shot=shot.id))
 
 
 @router.post("/{project}/arrange")

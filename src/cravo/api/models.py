@@ -242,6 +242,10 @@ class PutRequest(BaseModel):
     text: str = Field(default="Title", max_length=4000)
 
 
+class ShotRequest(BaseModel):
+    shot: str
+
+
 class BehindRequest(BaseModel):
     """Set a shot up for a purpose: what is behind a region of it; `medium` is a clip of the shelf, where one is wanted."""
 
@@ -430,6 +434,7 @@ class NewExport(BaseModel):
     first: int = Field(default=0, ge=0)
     last: int | None = Field(default=None, ge=0)
     height: int | None = Field(default=None, ge=16, le=8192)
+    rate: Rate | None = Field(default=None, description="Frames a second; those of the piece where it is not said.")
     matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
 
 

@@ -77,6 +77,7 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
         first=new.first,
         last=new.last,
         height=new.height,
+        rate=None if new.rate is None else str(new.rate),
         matte=new.matte and new.matte.model_dump(),
     )
     return work_info(row)

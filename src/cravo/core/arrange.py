@@ -6,6 +6,7 @@ but by a crossfade. Regions and motions are counted in frames of the clip: they 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from cravo.core.document import Accepted, AnyItem, Faces, Layer, Lettering, MediumRef, Project, Shot, Title, new_id
@@ -71,6 +72,22 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
         if one.region in names
     ]
     return _closed(project, later, end, media)
+
+
+def split_at(project: Project, shot_id: str, frames: Sequence[int], media: Media) -> Project:
+    """Cut a shot before each of some frames of its clip."""
+    shot = project.shot(shot_id)
+    span = span_of(shot, media, project.rate)
+    facts = media(shot.medium).facts
+    shows = [source_frame(shot, facts, project.rate, frame) for frame in span]
+    if shot.backwards:
+        begins = [next((i for i, at in enumerate(shows) if at < frame), 0) for frame in frames]
+    else:
+        begins = [next((i for i, at in enumerate(shows) if at >= frame), 0) for frame in frames]
+    # The last one first: what is before a cut keeps the shot's own name.
+    for place in sorted({span[i] for i in begins if i}, reverse=True):
+        split(project, shot_id, place, media)
+    return project
 
 
 def trim(project: Project, item_id: str, frame: int, end: bool, media: Media, close: bool = True) -> Project:

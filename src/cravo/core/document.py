@@ -676,10 +676,9 @@ class Project(Plain):
     media: list[MediumRef] = []
     accepted: list[Accepted] = Field(default=[], max_length=20_000)
 
-    def at_height(self, height: int) -> Project:
-        """The same piece with pictures of another height, and the width that belongs to it; both even."""
-        width = round(self.width * height / self.height / 2) * 2
-        return self.model_copy(update={"width": max(width, 16), "height": max(height & ~1, 16)})
+    def size_at(self, height: int) -> tuple[int, int]:
+        """Width and height of its pictures at another height; both even."""
+        return max(round(self.width * height / self.height / 2) * 2, 16), max(height & ~1, 16)
 
     def shown(self) -> str:
         """A name that changes with everything that is seen and heard, and with nothing else."""

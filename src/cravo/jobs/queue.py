@@ -17,6 +17,7 @@ from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
 from cravo.jobs.cut_out import cut_out
+from cravo.jobs.cuts import find_cuts
 from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
@@ -45,6 +46,7 @@ TASKS: dict[str, Task] = {
     "ingest": ingest,
     "follow": follow,
     "cut_out": cut_out,
+    "cuts": find_cuts,
     "find": find,
     "proof": proof,
     "render": render,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +36,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
             plan.close()
         return {"frames": frames, "bytes": out.stat().st_size}
     frames = write(
-        document.at_height(detail["height"]) if detail.get("height") else document,
+        document,
         stores.media.get,
         stores.samples.track,
         out,
@@ -45,5 +46,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         progress=stage,
         mattes=stores.mattes,
         faces=stores.found,
+        size=document.size_at(detail["height"]) if detail.get("height") else None,
+        rate=Fraction(detail["rate"]) if detail.get("rate") else None,
     )
     return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown()}

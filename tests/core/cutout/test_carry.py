@@ -11,12 +11,13 @@ import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import carried, glance, is_cut, judged, kept, legs
+from cravo.core.cutout.carry import carried, judged, kept, legs
 from cravo.core.cutout.first import Solved, quick
 from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader

@@ -10,12 +10,12 @@ import pytest
 from tests.footage import make_clip, textured
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
-from cravo.core.cutout.carry import glance, is_cut
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import place_of
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
+from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 

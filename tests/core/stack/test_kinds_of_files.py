@@ -6,6 +6,7 @@ import io
 import json
 import subprocess
 import zipfile
+from fractions import Fraction
 from pathlib import Path
 from typing import get_args
 
@@ -15,8 +16,9 @@ import numpy as np
 import pytest
 from tests.footage import make_clip, textured
 
-from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot
+from cravo.core.document import Ellipse, Layer, Look, Placing, Project, Region, Shot, Title
 from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.track import Track
 from cravo.core.stack.plan import Medium, Plan
@@ -147,3 +149,48 @@ def test_where_a_file_knows_no_opacity_what_is_transparent_is_black(piece: Piece
     first = decoded(piece.write(tmp_path / "out.x", kind=kind))[0]
     assert first[..., 3].min() == 65535
     assert first[piece.frame(0).a == 0][:, :3].max() < 0.04 * 65535
+
+
+@pytest.mark.parametrize(("depth", "pixels"), [(8, "yuv420p"), (10, "yuv420p10le")])
+def test_h264_is_as_deep_as_is_asked_for(piece: Piece, tmp_path: Path, depth: int, pixels: str) -> None:
+    out = piece.write(tmp_path / "a.mp4", kind="mp4", depth=depth, quality=10)
+    (stream,) = [one for one in ffprobe(out)["streams"] if one["codec_type"] == "video"]
+    assert (stream["codec_name"], stream["pix_fmt"]) == ("h264", pixels)
+
+
+@pytest.mark.parametrize("rate", [Fraction(50), Fraction(30000, 1001), Fraction(25, 2), Fraction(25)])
+def test_at_another_rate_a_piece_lasts_as_long_and_shows_the_same_at_each_moment(
+    tmp_path: Path, rate: Fraction
+) -> None:
+    count = 25
+    grey = [np.full((96, 160, 3), 20 + 8 * i, np.uint8) for i in range(count)]
+    clip = make_clip(tmp_path / "counted.mp4", grey, tone=440)
+    medium = Medium(clip, probe(clip))
+    shot = Shot(name="s", medium="a", start=0, first=0, last=count - 1)
+    project = Project(name="p", width=160, height=96, layers=[Layer(items=[shot])])
+    out = tmp_path / "out.mp4"
+    written = render(
+        project, lambda name: medium, lambda shot, motion: Track(0), out, Encoding(quality=8), rate=rate, size=(80, 48)
+    )
+    facts = probe(out)
+    assert (facts.rate, facts.frames, facts.width) == (rate, written, 80)
+    assert written == round(rate)
+    assert facts.sound
+    assert facts.sound.seconds == pytest.approx(1.0, abs=0.06)
+    with Reader(out, facts) as reader:
+        for i in range(written):
+            shown = (float(reader.read(i).to_rgb().mean()) - 20) / 8
+            assert shown == pytest.approx(int(i * 25 / rate), abs=0.4), i
+
+
+def test_a_title_is_as_large_a_part_of_a_small_export_as_of_a_large_one(piece: Piece, tmp_path: Path) -> None:
+    title = Title(start=0, length=2, text="Ostrelle", size=40, place=Placing(x=30, y=-20))
+    project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[title])])
+    boxes = []
+    for size in (None, (WIDTH // 2, HEIGHT // 2)):
+        out = tmp_path / "out.png"
+        render(project, piece.media, lambda shot, motion: Track(0), out, Encoding(kind="still"), size=size)
+        picture = cv2.imread(str(out), cv2.IMREAD_UNCHANGED)[..., 3] > 2**15
+        rows, columns = np.flatnonzero(picture.any(1)), np.flatnonzero(picture.any(0))
+        boxes.append(np.array([columns[0], columns[-1], rows[0], rows[-1]]) / picture.shape[1])
+    assert boxes[0] == pytest.approx(boxes[1], abs=0.012)

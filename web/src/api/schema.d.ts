@@ -613,6 +613,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/cuts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cuts
+         * @description Find the cuts in a shot and split it there, in the background.
+         */
+        post: operations["cuts_api_projects__project__cuts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/arrange": {
         parameters: {
             query?: never;
@@ -2092,6 +2112,12 @@ export interface components {
              */
             preset: string;
             /**
+             * Depth
+             * @default 0
+             * @enum {integer}
+             */
+            depth: 0 | 8 | 10;
+            /**
              * Threads
              * @default 0
              */
@@ -3179,6 +3205,7 @@ export interface components {
              *       "alpha": "straight",
              *       "quality": 18,
              *       "preset": "veryfast",
+             *       "depth": 0,
              *       "threads": 0,
              *       "key_every": 0
              *     }
@@ -3193,6 +3220,11 @@ export interface components {
             last?: number | null;
             /** Height */
             height?: number | null;
+            /**
+             * Rate
+             * @description Frames a second; those of the piece where it is not said.
+             */
+            rate?: (string | number) | null;
             /** @description Mattes instead of the piece. */
             matte?: components["schemas"]["MatteWanted"] | null;
         };
@@ -4591,6 +4623,11 @@ export interface components {
              * @default []
              */
             sounds: components["schemas"]["SoundSpan"][];
+        };
+        /** ShotRequest */
+        ShotRequest: {
+            /** Shot */
+            shot: string;
         };
         /**
          * ShotSpan
@@ -6152,6 +6189,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cuts_api_projects__project__cuts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkInfo"];
                 };
             };
             /** @description Client Error */

@@ -36,6 +36,13 @@ const inside = computed(() => bench.frame - (span.value?.start ?? 0)) // frames 
       <NButton size="tiny" :disabled="place <= 0" @click="bench.arrange('earlier')">Earlier</NButton>
       <NButton size="tiny" :disabled="place >= count - 1" @click="bench.arrange('later')">Later</NButton>
     </template>
+    <NButton
+      v-if="bench.medium?.kind !== 'still'"
+      size="tiny"
+      title="Where other shots begin in it, it is split"
+      @click="bench.splitAtCuts"
+      >Split at its cuts</NButton
+    >
     <NButton size="tiny" title="With all its regions; the clip stays on the shelf" @click="bench.arrange('remove')"
       >Take out</NButton
     >

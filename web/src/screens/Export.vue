@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { NButton, NInput, NProgress, NSelect } from 'naive-ui'
+import { useStorage } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, content } from '../api/client'
@@ -9,6 +10,7 @@ import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
+import { framesPerSecond } from '../state/numbers'
 import { shotsOf } from '../state/shots'
 import { isFilm, useProof } from '../state/proof'
 import { attempt } from '../state/say'
@@ -26,6 +28,13 @@ const KINDS: { label: string; value: Kind }[] = [
   { label: 'TIFF pictures, 16 bit, in a zip file', value: 'tiff' },
   { label: 'One picture, PNG, 16 bit', value: 'still' },
 ]
+const DEEP = ['mp4', 'mov', 'webm'] // kinds whose depth can be chosen
+const DEPTHS = [
+  { label: 'As deep as the piece', value: 0 as const },
+  { label: '8 bit', value: 8 as const },
+  { label: '10 bit', value: 10 as const },
+]
+const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1']
 const CODED = ['mp4', 'mov', 'webm', 'webm alpha'] // kinds that have a quality
 const CLEAR = ['webm alpha', 'prores 4444', 'png', 'tiff', 'still'] // kinds that say how opaque each pixel is
 const ALPHAS = [
@@ -56,6 +65,8 @@ const first = ref(0)
 const last = ref<number | null>(null) // the last of the piece
 const OWN = 0 // the piece's own height
 const height = ref(OWN)
+const rate = ref('') // the piece's own
+const depth = ref<0 | 8 | 10>(0)
 const quality = ref(18)
 const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
@@ -86,6 +97,58 @@ const heights = computed(() => [
     .filter((one) => one !== own.value)
     .map((one) => ({ label: `${one} lines`, value: one })),
 ])
+
+const rates = computed(() => [
+  { label: `${Number(bench.rate.toFixed(3))} frames a second`, value: '' },
+  ...RATES.filter((one) => one !== bench.document?.rate).map((one) => ({
+    label: `${Number(framesPerSecond(one).toFixed(3))} frames a second`,
+    value: one,
+  })),
+])
+
+interface Preset {
+  name: string
+  kind: Kind
+  alpha: 'straight' | 'premultiplied'
+  height: number
+  rate: string
+  depth: 0 | 8 | 10
+  quality: number
+}
+const bare = { alpha: 'straight' as const, height: OWN, rate: '', depth: 0 as const, quality: 18 }
+const BUILT_IN: Preset[] = [
+  { ...bare, name: 'For delivery', kind: 'mp4' },
+  { ...bare, name: 'For the web, small', kind: 'mp4', height: 720, quality: 24 },
+  { ...bare, name: 'For further work', kind: 'prores 422' },
+  { ...bare, name: 'Cut out, for other programs', kind: 'prores 4444' },
+  { ...bare, name: 'Cut out, for web pages', kind: 'webm alpha' },
+]
+const kept = useStorage<Preset[]>('cravo.presets', [])
+const presets = computed(() => [...BUILT_IN, ...kept.value].map((one, i) => ({ label: one.name, value: i })))
+const preset = ref<number | null>(null)
+
+function choose(index: number) {
+  const one = [...BUILT_IN, ...kept.value][index]
+  preset.value = index
+  kind.value = one.kind
+  alpha.value = one.alpha
+  height.value = one.height
+  rate.value = one.rate
+  depth.value = one.depth
+  quality.value = one.quality
+}
+
+/** The present settings under a name of their own. */
+function keep() {
+  const said = KINDS.find((one) => one.value === kind.value)?.label ?? kind.value
+  const name = `${said}, ${height.value || own.value} lines${rate.value ? `, ${framesPerSecond(rate.value)}` : ''}`
+  const fresh = { name, kind: kind.value, alpha: alpha.value, height: height.value }
+  kept.value = [
+    ...kept.value.filter((one) => one.name !== name),
+    { ...fresh, rate: rate.value, depth: depth.value, quality: quality.value },
+  ]
+  preset.value = BUILT_IN.length + kept.value.length - 1
+}
 
 const hush = listen((news) => {
   if (news.kind === 'back') void load()
@@ -128,6 +191,7 @@ function begin() {
             kind: kind.value,
             alpha: alpha.value,
             quality: quality.value,
+            depth: DEEP.includes(kind.value) ? depth.value : 0,
             preset: 'veryfast',
             threads: 0,
             key_every: 0,
@@ -135,6 +199,7 @@ function begin() {
           first: what.value === PIECE ? from.value : 0,
           last: what.value === PIECE ? to.value : null,
           height: height.value || null,
+          rate: rate.value || null,
           matte: shot && region ? { shot, region, form: form.value } : null,
         },
       }),
@@ -175,6 +240,17 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <NSelect v-if="what === PIECE" v-model:value="kind" size="small" :options="KINDS" aria-label="Kind of file" />
         <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Kind of file" />
       </div>
+      <div v-if="what === PIECE" class="pair">
+        <NSelect
+          size="small"
+          :value="preset"
+          :options="presets"
+          placeholder="Preset"
+          aria-label="Preset"
+          @update:value="choose"
+        />
+        <NButton size="small" title="Keep these settings as a preset of your own" @click="keep">Keep</NButton>
+      </div>
       <div v-if="what === PIECE && CLEAR.includes(kind)" class="field">
         <span class="soft">Transparency</span>
         <NSelect v-model:value="alpha" size="small" :options="ALPHAS" aria-label="Transparency" />
@@ -198,6 +274,10 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
           @set="(end: number) => (last = end)"
         />
         <NSelect v-model:value="height" size="small" :options="heights" aria-label="Size of the picture" />
+      </div>
+      <div v-if="what === PIECE && kind !== 'still'" class="pair even">
+        <NSelect v-model:value="rate" size="small" :options="rates" aria-label="Frames a second" />
+        <NSelect v-if="DEEP.includes(kind)" v-model:value="depth" size="small" :options="DEPTHS" aria-label="Depth" />
       </div>
       <div v-if="what === PIECE && CODED.includes(kind)" class="field">
         <span class="soft">Quality</span>
@@ -347,6 +427,14 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
   grid-template-columns: 68px 68px minmax(0, 1fr);
   gap: 8px;
   align-items: end;
+}
+.pair {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 8px;
+}
+.pair.even {
+  grid-template-columns: repeat(2, minmax(0, 1fr));
 }
 .told {
   margin-bottom: 8px;

@@ -391,6 +391,14 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
+  /** Find the cuts in the present shot and split it there, in the background. */
+  function splitAtCuts() {
+    const [project, which] = [id.value, shot.value?.id]
+    if (!project || !which) return
+    const asked = { params: { path: { project } }, body: { shot: which } }
+    void attempt(async () => void (await content(api.POST('/api/projects/{project}/cuts', asked))))
+  }
+
   /** Something new on a layer of its own, chosen when it is there. */
   async function put(kind: 'title' | 'solid' | 'clip', medium: string | null = null) {
     const known = new Set(itemsOf(document.value).map((one) => one.id))
@@ -627,6 +635,7 @@ export const useBench = defineStore('bench', () => {
     addShot,
     arrange,
     put,
+    splitAtCuts,
     setUp,
     editItem,
     pace,

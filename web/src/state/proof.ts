@@ -14,8 +14,8 @@ const PICTURES = ['png', 'tiff', 'still']
 
 /** Whether an export is a film of the piece, which can be checked. */
 export function isFilm(work: Work): boolean {
-  const { encoding, matte } = work.detail as { encoding?: { kind: string }; matte?: unknown }
-  return work.state === 'done' && !matte && !PICTURES.includes(encoding?.kind ?? '')
+  const { encoding, matte, rate } = work.detail as { encoding?: { kind: string }; matte?: unknown; rate?: unknown }
+  return work.state === 'done' && !matte && !rate && !PICTURES.includes(encoding?.kind ?? '')
 }
 
 export const useProof = defineStore('proof', () => {

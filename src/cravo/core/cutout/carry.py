@@ -14,22 +14,18 @@ from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, drafted, sort_of, view_of
 from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, anchors_of, marked, reach
-from cravo.core.cutout.masks import connected, grey_of, grown, ramp, shrunk, softened
+from cravo.core.cutout.masks import connected, grown, ramp, shrunk, softened
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.skies import Skies
 from cravo.core.cutout.skyline import Skyline
 from cravo.core.cutout.walk import Walk
-from cravo.core.cutout.window import Floats, Pixels, Window, bounds, reduced
+from cravo.core.cutout.window import Floats, Window, bounds
 from cravo.core.document import UNASKED, CutOut, Shot
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
+from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 
-OTHER_PLACE, LESS_PLACE = (
-    0.45,
-    0.8,
-)  # correlation of shrunk pictures; across a bus that rushes past it stays above the first
-OTHER_COLOURS = 0.55  # correlation of colour histograms
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere
@@ -242,27 +238,3 @@ def judged(solved: Solved) -> Mark:
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")
     return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())
-
-
-def is_cut(one: Pixels, other: Pixels) -> bool:
-    """Whether a new shot begins between two frames, given shrunk.
-
-    Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
-    (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone.
-    """
-    place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
-    colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
-    return bool(place < OTHER_PLACE or (place < LESS_PLACE and colours < OTHER_COLOURS))
-
-
-def glance(picture: Pixels) -> Pixels:
-    """A picture as `is_cut` looks at it."""
-    return reduced(picture, 160, 90)
-
-
-def _blurred(small: Pixels) -> Pixels:
-    return cv2.GaussianBlur(grey_of(small), (0, 0), 3)
-
-
-def _histogram(small: Pixels) -> np.ndarray:
-    return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)

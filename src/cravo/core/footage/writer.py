@@ -36,6 +36,7 @@ class Encoding(BaseModel):
     alpha: Alpha = "straight"
     quality: int = 18  # constant rate factor of H.264 and VP9; lower is better
     preset: str = "veryfast"
+    depth: Literal[0, 8, 10] = 0  # bits of H.264 and VP9; 0 is as deep as the piece
     threads: int = 0
     key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
 
@@ -83,6 +84,12 @@ FILMS: dict[str, Film] = {
 _UNSIGNED = {"libx264": "filter_units=remove_types=6"}  # supplemental enhancement information
 
 
+def _at_depth(pixels: str, depth: int) -> str:
+    """A format with as many bits; the same one where that is not said."""
+    plain = pixels.removesuffix("10le")
+    return pixels if not depth else plain if depth == 8 else f"{plain}10le"
+
+
 class Writer:
     """Writes pictures of one size at one rate, and stereo sound at 48 kHz.
 
@@ -104,7 +111,10 @@ class Writer:
         self._container = av.open(str(path), "w", format=film.container, options={**options, "fflags": "+bitexact"})
         stream = self._container.add_stream(codec, rate=rate)
         stream.width, stream.height = first.width, first.height
-        self._pixels, self._multiplied = film.pixels or first.format, encoding.alpha == "premultiplied"
+        self._pixels, self._multiplied = (
+            film.pixels or _at_depth(first.format, encoding.depth),
+            encoding.alpha == "premultiplied",
+        )
         stream.pix_fmt = self._pixels
         stream.time_base = 1 / rate
         stream.codec_context.time_base = 1 / rate

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from queue import Empty, Full, Queue
 from threading import Event, Thread
@@ -14,7 +16,7 @@ from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import NO_FACES, FoundFaces
-from cravo.core.footage.picture import conformed
+from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.motion.ride import Tracks
@@ -40,9 +42,12 @@ def render(
     progress: Progress = lambda done, total: None,
     mattes: Mattes = NO_MATTES,
     faces: FoundFaces = NO_FACES,
+    size: tuple[int, int] | None = None,
+    rate: Fraction | None = None,
 ) -> int:
-    """Write piece frames first..last (both included) and their sound; returns how many.
+    """Write piece frames first..last (both included) and their sound; returns how many pictures.
 
+    `size` and `rate` are those of the piece where they are not said; at another rate pictures are left out or repeated.
     The file appears under its name only when it is complete. `progress` may raise Stopped to end it,
     CravoError with a sentence for everything a user can mend.
     """
@@ -56,16 +61,34 @@ def render(
     if encoding.kind == "still":
         last = first
     part = out.with_name(out.name + ".part")
+    wanted = _Wanted(first, last, size, rate or project.rate, _frames(first, last, project.rate, rate or project.rate))
     try:
-        with _Ahead(plan, first, last) as pictures:
-            _write(plan, media, pictures, part, encoding, first, last, progress)
+        with _Ahead(plan, wanted) as pictures:
+            _write(plan, media, pictures, part, encoding, wanted, progress)
         os.replace(part, out)
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
     finally:
         part.unlink(missing_ok=True)
         plan.close()
-    return last - first + 1
+    return len(wanted.frames)
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    """Which frames of a piece are written, in what size and at what rate."""
+
+    first: int
+    last: int
+    size: tuple[int, int] | None
+    rate: Fraction
+    frames: list[int]  # of the piece, one for each picture
+
+
+def _frames(first: int, last: int, own: Fraction, rate: Fraction) -> list[int]:
+    """The frame of the piece that each picture at another rate shows."""
+    count = max(round((last - first + 1) / own * rate), 1)
+    return [min(first + int(k * own / rate), last) for k in range(count)]
 
 
 def _write(
@@ -74,34 +97,38 @@ def _write(
     pictures: Iterator[Sources],
     part: Path,
     encoding: Encoding,
-    first: int,
-    last: int,
+    wanted: _Wanted,
     progress: Progress,
 ) -> None:
-    project = plan.project
+    project, first, last, frames = plan.project, wanted.first, wanted.last, wanted.frames
     grounded = (lambda picture: picture) if encoding.transparent else over_black
-    head = grounded(plan.render(first, None, next(pictures)))
+    head = grounded(plan.render(first, wanted.size, next(pictures)))
+
+    def every() -> Iterator[Picture]:
+        yield head
+        for frame in frames[1:]:
+            yield conformed(grounded(plan.render(frame, wanted.size, next(pictures))), head)
+
     if encoding.film is None:
         with Pictures(part, encoding, first) as out:
-            for number in range(first, last + 1):
-                picture = head if number == first else plan.render(number, None, next(pictures))
-                out.write(conformed(picture, head))
-                progress(number - first + 1, last - first + 1)
+            for done, picture in enumerate(every(), 1):
+                out.write(picture)
+                progress(done, len(frames))
         return
     copied = _sound_to_copy(project, media, encoding, first, last, plan.frames)
     with _SoundSource(copied) as source:
-        writer = Writer(part, project.rate, head, encoding, sound=source.stream or has_sound(project, media))
+        writer = Writer(part, wanted.rate, head, encoding, sound=source.stream or has_sound(project, media))
         with writer:
             if source.stream is not None:
                 writer.copy_sound(source.packets())
-            _sound(writer, project, media, first, min(first + _chunk(project), last + 1), source)
-            for number in range(first, last + 1):
-                picture = head if number == first else plan.render(number, None, next(pictures))
-                writer.write(conformed(grounded(picture), head))
-                done = number - first + 1
-                if done % _chunk(project) == 0 and number < last:
-                    _sound(writer, project, media, number + 1, min(number + 1 + _chunk(project), last + 1), source)
-                progress(done, last - first + 1)
+            heard = first  # piece frames whose sound is written
+            for done, (frame, picture) in enumerate(zip(frames, every(), strict=True), 1):
+                if frame >= heard:
+                    until = min(frame + _chunk(project), last + 1)
+                    _sound(writer, project, media, heard, until, source)
+                    heard = until
+                writer.write(picture)
+                progress(done, len(frames))
 
 
 def _chunk(project: Project) -> int:
@@ -153,8 +180,8 @@ class _SoundSource:
 class _Ahead:
     """Source pictures decoded ahead in a thread of their own."""
 
-    def __init__(self, plan: Plan, first: int, last: int) -> None:
-        self._plan, self._range = plan, range(first, last + 1)
+    def __init__(self, plan: Plan, wanted: _Wanted) -> None:
+        self._plan, self._wanted = plan, wanted
         self._queue: Queue[Sources | Exception] = Queue(AHEAD)
         self._over = Event()
         self._thread = Thread(target=self._work, daemon=True)
@@ -169,8 +196,8 @@ class _Ahead:
 
     def _work(self) -> None:
         try:
-            for number in self._range:
-                if not self._put(self._plan.fetch(number)):
+            for frame in self._wanted.frames:
+                if not self._put(self._plan.fetch(frame, self._wanted.size)):
                     return
         except Exception as error:  # handed to the thread that waits for the picture
             self._put(error)
