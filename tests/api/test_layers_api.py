@@ -150,3 +150,14 @@ def test_a_shot_is_split_where_others_begin_in_its_clip(client, stores, tmp_path
     assert [(one["first"], one["last"], one["start"]) for one in items] == [(0, 9, 0), (10, 19, 10), (20, 29, 20)]
     assert made["undo"] == "Split at cuts"
     assert items[0]["id"] == shot_of(state)["id"]
+
+
+def test_a_horizon_takes_the_place_of_a_sky_and_rides_on_the_camera(client, state):
+    body = {"seen": state["revision"], "shot": shot_of(state)["id"], "what": "sky"}
+    made = client.post(f"/api/projects/{state['id']}/found", json=body).json()["state"]
+    part = shot_of(made)["regions"][0]["parts"][0]["id"]
+    edit = {"do": "horizon for sky", "shot": shot_of(made)["id"], "part": part, "width": WIDTH, "height": HEIGHT}
+    made = post(client, made, "changes", edit=edit).json()
+    (edge,), (motion,) = shot_of(made)["regions"][0]["parts"], shot_of(made)["motions"]
+    assert (edge["kind"], edge["rides_on"]) == ("horizon", motion["id"])
+    assert (motion["name"], len(motion["area"])) == ("Camera", 4)

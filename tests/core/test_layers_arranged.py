@@ -11,6 +11,7 @@ from tests.core.test_arrange import follows, media, piece, seen, shot, three
 
 from cravo.core import arrange, behind
 from cravo.core.document import Ellipse, Layer, MediumRef, Project, Region, Shot, Solid, Title
+from cravo.core.edits import CAMERA
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.track import Track
@@ -197,7 +198,7 @@ def test_another_sky_lies_beneath_and_moves_with_the_camera() -> None:
     assert clears(one) == ["inside"]
     (motion,) = one.motions
     assert (sky.rides_on.shot, sky.rides_on.motion) == (one.id, motion.id)  # type: ignore[union-attr]
-    assert (motion.name, len(motion.area), sky.mirrored) == (behind.CAMERA, 4, True)
+    assert (motion.name, len(motion.area), sky.mirrored) == (CAMERA, 4, True)
     assert one.light.match > 0
 
 

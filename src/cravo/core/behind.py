@@ -12,7 +12,6 @@ from cravo.core.document import (
     Light,
     Look,
     MediumRef,
-    Motion,
     Placing,
     Project,
     Region,
@@ -21,12 +20,10 @@ from cravo.core.document import (
     Solid,
     Title,
 )
+from cravo.core.edits import camera_of
 from cravo.core.errors import BadDocument
-from cravo.core.footage.facts import Facts
 from cravo.core.stack.plan import Media, length_of, span_of
 
-CAMERA = "Camera"
-INSET = 0.04  # of a picture's size, that the area which tells the camera's movement keeps from its border
 ARRIVES = 1.0  # seconds by which somebody comes before the background does
 GREY = "#4a4f5a"
 Purpose = Literal["text behind", "replace behind", "background apart", "arrive first"]
@@ -72,24 +69,12 @@ def exchange_sky(project: Project, shot_id: str, region_id: str, medium: MediumR
     region = shot.region(region_id)
     if not any(one.kind == "transparent" for one in region.inside):
         region.inside = [*region.inside, look]
-    motion = camera_of(shot, media(shot.medium).facts)
+    facts = media(shot.medium).facts
+    motion = camera_of(shot, facts.width, facts.height)
     sky = filling(project, shot, medium, media)
     sky.rides_on = Ride(shot=shot.id, motion=motion.id)
     shot.light = Light(match=0.35)
     return put(project, sky, _layer_of(project, shot))
-
-
-def camera_of(shot: Shot, facts: Facts) -> Motion:
-    """The motion of nearly the whole picture, which is the camera's; made where there is none."""
-    known = next((one for one in shot.motions if one.name == CAMERA), None)
-    if known is not None:
-        return known
-    x, y = INSET * facts.width, INSET * facts.height
-    right, bottom = facts.width - x, facts.height - y
-    at = (shot.first + shot.last) // 2
-    motion = Motion(name=CAMERA, at=at, area=[(x, y), (right, y), (right, bottom), (x, bottom)], span=(at, at))
-    shot.motions.append(motion)
-    return motion
 
 
 def filling(project: Project, shot: Shot, medium: MediumRef, media: Media) -> Shot:

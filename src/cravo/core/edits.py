@@ -230,6 +230,45 @@ def _found_part(shot: Shot, what: Findable, how: How) -> Faces | Lettering | Cut
     return Faces(how=how) if what == "faces" else Lettering(how=how)
 
 
+CAMERA = "Camera"
+INSET = 0.04  # of a picture's size, that the area which tells the camera's movement keeps from its border
+LOW, SOFT_IN, SOFT_OUT = 0.45, 0.04, 0.12  # of a picture's height: where a horizon begins, and how soft it is
+
+
+def camera_of(shot: Shot, width: int, height: int) -> Motion:
+    """The motion of nearly the whole picture, which is the camera's; made where there is none."""
+    known = next((one for one in shot.motions if one.name == CAMERA), None)
+    if known is not None:
+        return known
+    x, y = INSET * width, INSET * height
+    right, bottom = width - x, height - y
+    at = (shot.first + shot.last) // 2
+    motion = Motion(name=CAMERA, at=at, area=[(x, y), (right, y), (right, bottom), (x, bottom)], span=(at, at))
+    shot.motions.append(motion)
+    return motion
+
+
+class HorizonForSky(_Edit):
+    """A soft straight edge in the place of a sky that is not found; it moves with the camera, which is to be followed."""
+
+    do: Literal["horizon for sky"] = "horizon for sky"
+    part: str
+    width: int = Field(ge=16, le=16384)
+    height: int = Field(ge=16, le=16384)
+    label: ClassVar[str] = "A horizon for the sky"
+
+    def made(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        find_cut_out(shot, self.part)
+        region = next(one for one in shot.regions if any(part.id == self.part for part in one.parts))
+        motion = camera_of(shot, self.width, self.height)
+        edge = Horizon(
+            x=self.width / 2, y=LOW * self.height, feather_in=SOFT_IN * self.height, feather_out=SOFT_OUT * self.height,
+            rides_on=motion.id,
+        )  # fmt: skip
+        region.parts = [edge if part.id == self.part else part for part in region.parts]
+
+
 class PickColours(_Edit):
     """Colours of the picture picked: for a range of their own, as one more part of a region, or for one there is."""
 
@@ -728,6 +767,7 @@ class Fade(_Edit):
 Edit = Annotated[
     NewRegion
     | PickColours
+    | HorizonForSky
     | RemoveRegion
     | AddPart
     | RemovePart

@@ -140,3 +140,27 @@ def test_the_throat_can_keep_its_resonances(tmp_path: Path) -> None:
     along, kept = resonance(shifted(clip, 0, 5, -5)), resonance(shifted(clip, 0, 5, -5, throat=True))
     assert along < 0.85 * before
     assert kept == pytest.approx(before, rel=0.1)
+
+
+def test_sound_comes_and_goes_with_the_picture_and_two_shots_cross(clip):
+    def media(name):
+        return Medium(clip, probe(clip))
+
+    def loud(project, frame):
+        """Root mean square over a frame, against that of the clip itself."""
+        return float(np.sqrt(np.mean(mixed(project, media, frame, 1)[0] ** 2))) / whole
+
+    def one(**more):
+        return Shot(name="s", medium="a", first=0, last=49, **more)
+
+    whole = float(np.sqrt(np.mean(span(clip, 0.5, 0.5)[0] ** 2)))
+    faded = Project(name="p", layers=[Layer(items=[one(start=0, fade_in=20, fade_out=10)])])
+    assert [loud(faded, frame) for frame in (4, 10, 30, 45)] == pytest.approx([0.225, 0.525, 1, 0.45], abs=0.04)
+    crossed = Project(name="p", layers=[Layer(items=[one(start=0), one(start=30, fade_in=20)])])
+    for frame in (30, 35, 40, 45):
+        # The same tone on both: what one loses the other gains, but for where they cancel.
+        assert 0.0 <= loud(crossed, frame) <= 1.05
+    alone = Project(name="p", layers=[Layer(items=[one(start=0), one(start=30, fade_in=20, sound=False)])])
+    assert [loud(alone, frame) for frame in (29, 34, 39, 44)] == pytest.approx([1, 0.775, 0.525, 0.275], abs=0.04)
+    held = Project(name="p", layers=[Layer(items=[one(start=0, held=20)])])
+    assert loud(held, 5) == 0

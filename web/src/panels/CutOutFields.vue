@@ -64,6 +64,17 @@ function leave(piece: Piece | '') {
   cutting.refill()
 }
 
+/** A soft edge instead; the camera is followed for it. */
+async function horizon() {
+  const { width, height } = bench.medium ?? {}
+  const which = part.value.id
+  if (!width || !height) return
+  const known = new Set(bench.shot?.motions.map((one) => one.id))
+  const well = await bench.change((shot) => ({ do: 'horizon for sky', shot, part: which, width, height }))
+  const camera = bench.shot?.motions.find((one) => !known.has(one.id))
+  if (well && camera) bench.follow({ motion: camera.id }, 'both')
+}
+
 function ask(engine: string) {
   bench.editPart('Change engine', (one) => ((one as CutOut).engine = engine || null))
   cutting.refill()
@@ -120,6 +131,15 @@ function ask(engine: string) {
       </button>
     </li>
   </ul>
+  <button
+    v-if="part.sort === 'sky'"
+    class="plainbutton dashed"
+    type="button"
+    title="Where the sky cannot be told from the land: a soft straight edge that moves with the camera"
+    @click="horizon"
+  >
+    A horizon in its place
+  </button>
   <NCheckbox
     v-if="part.sort !== 'sky'"
     size="small"
@@ -138,6 +158,9 @@ function ask(engine: string) {
 </template>
 
 <style scoped>
+.dashed {
+  border: 1px dashed var(--control);
+}
 .strokes {
   max-height: 84px;
   overflow-y: auto;
