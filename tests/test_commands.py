@@ -20,6 +20,7 @@ from cravo.core.geometry.transforms import apply, similarity
 from tests.footage import make_clip, moving, textured
 from tests.heads import middle, two_heads
 from tests.moving import moving_thing
+from tests.skies import scene
 
 COUNT = 24
 
@@ -290,3 +291,21 @@ def test_render_finds_the_faces_that_a_project_hides(heads, tmp_path):
     with Reader(out, probe(out)) as reader:
         left = [face for face in search(reader.read(6).to_rgb()) if face.sure > 0.8]
     assert len(left) == 1
+
+
+def test_find_sky_writes_a_matte_for_each_frame_and_what_is_doubted(tmp_path):
+    clip = make_clip(tmp_path / "sky.mp4", [scene(frame)[0] for frame in range(6)])
+    out = tmp_path / "mattes"
+    done = cravo("find", "sky", clip, "--out", out)
+    assert done.returncode == 0, done.stderr
+    assert sorted(path.name for path in out.iterdir()) == [f"{i:06}.png" for i in range(6)] + ["report.json"]
+    for frame in range(6):
+        matte = cv2.imread(str(out / f"{frame:06}.png"), cv2.IMREAD_UNCHANGED)
+        truth = scene(frame)[1]
+        assert (matte.dtype, matte.shape) == (np.uint8, truth.shape)
+        assert ((matte > 127) & truth).sum() / ((matte > 127) | truth).sum() > 0.95
+    report = json.loads((out / "report.json").read_text())["frames"]
+    assert [line["doubt"] for line in report] == [False] * 6
+    refused = cravo("find", "sky", tmp_path / "none.mp4", "--out", out)
+    assert refused.returncode != 0
+    assert len(refused.stderr.strip().splitlines()) == 1

@@ -30,7 +30,7 @@ const KINDS: { label: string; value: Kind }[] = [
 ]
 const DEEP = ['mp4', 'mov', 'webm'] // kinds whose depth can be chosen
 const DEPTHS = [
-  { label: 'As deep as the piece', value: 0 as const },
+  { label: 'Depth as it is', value: 0 as const },
   { label: '8 bit', value: 8 as const },
   { label: '10 bit', value: 10 as const },
 ]
@@ -99,9 +99,9 @@ const heights = computed(() => [
 ])
 
 const rates = computed(() => [
-  { label: `${Number(bench.rate.toFixed(3))} frames a second`, value: '' },
+  { label: `${Number(bench.rate.toFixed(3))} fps`, value: '' },
   ...RATES.filter((one) => one !== bench.document?.rate).map((one) => ({
-    label: `${Number(framesPerSecond(one).toFixed(3))} frames a second`,
+    label: `${Number(framesPerSecond(one).toFixed(3))} fps`,
     value: one,
   })),
 ])
@@ -125,11 +125,21 @@ const BUILT_IN: Preset[] = [
 ]
 const kept = useStorage<Preset[]>('cravo.presets', [])
 const presets = computed(() => [...BUILT_IN, ...kept.value].map((one, i) => ({ label: one.name, value: i })))
-const preset = ref<number | null>(null)
+// The one that the present settings are, if any.
+const preset = computed(() => {
+  const same = (one: Preset) =>
+    one.kind === kind.value &&
+    one.alpha === alpha.value &&
+    one.height === height.value &&
+    one.rate === rate.value &&
+    one.depth === depth.value &&
+    one.quality === quality.value
+  const found = [...BUILT_IN, ...kept.value].findIndex(same)
+  return found < 0 ? null : found
+})
 
 function choose(index: number) {
   const one = [...BUILT_IN, ...kept.value][index]
-  preset.value = index
   kind.value = one.kind
   alpha.value = one.alpha
   height.value = one.height
@@ -147,7 +157,6 @@ function keep() {
     ...kept.value.filter((one) => one.name !== name),
     { ...fresh, rate: rate.value, depth: depth.value, quality: quality.value },
   ]
-  preset.value = BUILT_IN.length + kept.value.length - 1
 }
 
 const hush = listen((news) => {

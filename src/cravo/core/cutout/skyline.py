@@ -28,8 +28,8 @@ EITHER = 6  # source pixels on either side of the decision, that may be otherwis
 BRANCHES = 31  # source pixels across, of a neighbourhood
 BRANCHY = 0.1, 0.25  # share of dark fine things in one, from which on sky may show between them
 FAR = 260, 420  # source pixels from the sky, up to which it may, and beyond which it cannot
-OPEN = -7.0, -5.0  # nats at working size that speak so much against sky that no gap shows it, and that do not
-SOME, JOINS = 0.2, 9  # share of a view pixel that is a gap, and view pixels across which gaps are joined
+OPEN = -9.0, -7.0  # nats at working size that speak so much against sky that no gap shows it, and that do not
+SOME, JOINS = 0.2, 11  # share of a view pixel that is a gap, and view pixels across which gaps are joined
 LIKE = 1.0, 2.5  # nats of colour that speak for sky: hardly, and clearly
 GRAIN = 0.12  # of the way, that noise may lead
 
