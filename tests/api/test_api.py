@@ -256,7 +256,7 @@ def test_shots_are_split_trimmed_moved_and_taken_out(client, project):
         return [(one["first"], one["last"]) for one in state["document"]["layers"][0]["items"]]
 
     state = do(project, "split", shot_of(project), 10).json()
-    assert (shown(state), state["undo"]) == ([(0, 9), (10, 23)], "Split shot")
+    assert (shown(state), state["undo"]) == ([(0, 9), (10, 23)], "Split")
     first, second = state["document"]["layers"][0]["items"]
     state = do(state, "begin", second, 14).json()
     assert (shown(state), state["frames"]) == ([(0, 9), (14, 23)], 20)

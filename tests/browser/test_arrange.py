@@ -66,7 +66,7 @@ def test_a_shot_is_split_trimmed_moved_and_taken_out(at: Page):
     assert len(shots(at)) == len(before)
     for _ in range(4):
         at.keyboard.press("Control+z")
-    expect(at.get_by_role("button", name="Redo")).to_have_attribute("title", re.compile("Redo: Split shot"))
+    expect(at.get_by_role("button", name="Redo")).to_have_attribute("title", re.compile("Redo: Split"))
     assert spans(at) == before
     assert problems(at) == []
 
