@@ -56,9 +56,15 @@ def conductor() -> Clip:
 
 
 @pytest.fixture(scope="session")
-def cravo(conductor: Clip) -> Iterator[str]:
-    """The address of a running Cravo with one worker and the demo at hand."""
-    with running(demo=conductor.path.parent.parent) as address:
+def cravo(conductor: Clip, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of a running Cravo with one worker and a few clips of the demo at hand, however many are drawn."""
+    demo = tmp_path_factory.mktemp("demo")
+    shown = demo / conductor.path.parent.name
+    shown.mkdir()
+    for name in SHOWN:
+        for file in conductor.path.parent.glob(f"{name}.*"):
+            (shown / file.name).symlink_to(file)
+    with running(demo=demo) as address:
         ask(address, "/api/media/demo", {})
         await_idle(address)
         yield address

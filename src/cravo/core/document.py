@@ -631,7 +631,14 @@ class Shot(_Item):
 
 
 AnyItem = Shot | Title | Solid
-Item = Annotated[AnyItem, Field(discriminator="kind")]
+
+
+def _kind_of(value: Any) -> Any:
+    """What does not say what it is is a shot."""
+    return {"kind": "shot", **value} if isinstance(value, dict) else value
+
+
+Item = Annotated[AnyItem, Field(discriminator="kind"), BeforeValidator(_kind_of)]
 
 
 class Layer(Plain):

@@ -161,10 +161,11 @@ async function read(event: Event) {
   input.value = ''
 }
 
-/** Work on a shot: where the playhead is, if it is there, else at its beginning. */
+/** Work on a shot from its beginning; one that lies above or beneath the present one is shown where the playhead is. */
 function reach(one: { shot: string; start: number; length: number }) {
+  const here = one.start <= bench.frame && bench.frame < one.start + one.length
+  if (!here || bench.shot?.id === one.shot) bench.go(one.start)
   bench.itemId = one.shot
-  if (bench.frame < one.start || bench.frame >= one.start + one.length) bench.go(one.start)
 }
 
 function draw(kind: Kind) {
