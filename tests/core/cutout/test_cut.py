@@ -6,7 +6,7 @@ from itertools import product
 
 import cv2
 import numpy as np
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cravo.core.cutout.cut import STEPS, contrast, cut, distance
@@ -23,6 +23,7 @@ def cost(labels: np.ndarray, leaning: np.ndarray, borders: np.ndarray) -> float:
     return total
 
 
+@settings(max_examples=30)
 @given(st.integers(0, 10_000))
 def test_no_labelling_is_cheaper(seed: int) -> None:
     random = np.random.default_rng(seed)

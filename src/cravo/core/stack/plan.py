@@ -58,7 +58,7 @@ class Medium:
     proxy_facts: Facts | None = None
 
 
-KEPT = 24  # source pictures: more than an export decodes ahead, and its neighbours
+KEPT = 12  # source pictures: more than an export decodes ahead, and its neighbours
 Media = Callable[[str], Medium]
 Sources = dict[str, Picture]  # by the shot
 NO_LIGHT = Light()
