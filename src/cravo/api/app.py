@@ -99,7 +99,11 @@ def _add_routes(app: FastAPI) -> None:
             for name, kind in kinds().items()
         ]
         return Facts(
-            version=__version__, demo=bool(studio.demo_clips), looks=every, region_colours=list(REGION_COLOURS)
+            version=__version__,
+            demo=bool(studio.demo_clips),
+            showpiece=studio.shows_layers,
+            looks=every,
+            region_colours=list(REGION_COLOURS),
         )
 
 

@@ -503,5 +503,6 @@ class Facts(BaseModel):
 
     version: str
     demo: bool
+    showpiece: bool = Field(description="whether the demo of skies and layers can be made, too")
     looks: list[LookKind]
     region_colours: list[str]

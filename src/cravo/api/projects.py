@@ -8,6 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
+from cravo.api.cut_outs import begin_carrying
 from cravo.api.layers import ready
 from cravo.api.models import (
     BringRequest,
@@ -32,7 +33,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core import arrange
-from cravo.core.document import Motion, Project, Shot, open_project
+from cravo.core.document import CutOut, Motion, Project, Shot, open_project
 from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
@@ -44,6 +45,7 @@ from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs
 from cravo.core.proof.report import Report
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.jobs.queue import start
+from cravo.showpiece import CLIPS, showpiece, to_be_done
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
@@ -90,6 +92,27 @@ def add_demo(studio: TheStudio) -> ProjectState:
     for path, name in clips:
         _add_shot(studio, document, studio.stores.media.add_file(path, name)["id"])
     return studio.seen(studio.stores.projects.add(document))
+
+
+@router.post("/demo/layers", status_code=201)
+def add_showpiece(studio: TheStudio) -> ProjectState:
+    """A fresh project of what skies and layers are for; what it needs is cut out and followed in the background."""
+    clips = {path.stem: path for path, _ in studio.demo_clips}
+    if not studio.shows_layers:
+        raise Unknown("The demo footage is not on this machine. Start Cravo with ./cravo demo.")
+    names = {path.stem: name for path, name in studio.demo_clips}
+    refs = {}
+    for one in CLIPS:
+        refs[one] = ready(studio, studio.stores.media.add_file(clips[one], names[one])["id"])
+    state = studio.stores.projects.add(showpiece(clips, refs, studio.stores.media.get))
+    for shot, what in to_be_done(state.document):
+        span = (shot.first, shot.last)
+        if isinstance(what, CutOut):
+            begin_carrying(studio, state, shot, what, span)
+        else:
+            detail = {"shot": shot.id, "motion": what.id, "span": list(span), "again": False}
+            start(studio.stores, "follow", f"Following {what.name}", state.id, what.id, **detail)
+    return studio.seen(state)
 
 
 @router.post("/file", status_code=201, openapi_extra=_SAVED)

@@ -21,6 +21,7 @@ from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.demo.make import SCENES
 from cravo.jobs.stage import Stores
+from cravo.showpiece import CLIPS
 from cravo.store.database import Row
 from cravo.store.projects import State, patched
 
@@ -52,6 +53,11 @@ class Studio:
             return []
         clips = [(folders[-1] / f"{name}.mp4", f"{scene.title}.mp4") for name, scene in SCENES.items()]
         return [(path, title) for path, title in clips if path.is_file()]
+
+    @property
+    def shows_layers(self) -> bool:
+        """Whether all clips of the demo of skies and layers were drawn."""
+        return set(CLIPS) <= {path.stem for path, _ in self.demo_clips}
 
     def plan(self, state: State) -> Plan:
         """The open plan of a project, at this state of its document."""

@@ -140,6 +140,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/demo/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Showpiece
+         * @description A fresh project of what skies and layers are for; what it needs is cut out and followed in the background.
+         */
+        post: operations["add_showpiece_api_projects_demo_layers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/file": {
         parameters: {
             query?: never;
@@ -2295,6 +2315,11 @@ export interface components {
             version: string;
             /** Demo */
             demo: boolean;
+            /**
+             * Showpiece
+             * @description whether the demo of skies and layers can be made, too
+             */
+            showpiece: boolean;
             /** Looks */
             looks: components["schemas"]["LookKind"][];
             /** Region Colours */
@@ -5333,6 +5358,35 @@ export interface operations {
         };
     };
     add_demo_api_projects_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_showpiece_api_projects_demo_layers_post: {
         parameters: {
             query?: never;
             header?: never;

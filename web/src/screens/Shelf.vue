@@ -46,12 +46,12 @@ async function start(make: () => Promise<{ id: string }>) {
   busy.value = false
 }
 
-const openDemo = () =>
+const openDemo = (layers = false) =>
   start(async () => {
     // The demo's clips are read like any others; the first time that takes a moment.
     const clips = await content(api.POST('/api/media/demo'))
     await until(() => clips.every((clip) => shelf.medium(clip.id)?.state === 'ready')).toBeTruthy()
-    return content(api.POST('/api/projects/demo'))
+    return content(layers ? api.POST('/api/projects/demo/layers') : api.POST('/api/projects/demo'))
   })
 
 function newProject() {
@@ -131,7 +131,7 @@ function detail(clip: Medium): string {
         this machine.
       </p>
       <div class="row">
-        <NButton v-if="shelf.facts?.demo" type="primary" :loading="busy" @click="openDemo">Open the demo</NButton>
+        <NButton v-if="shelf.facts?.demo" type="primary" :loading="busy" @click="openDemo()">Open the demo</NButton>
         <NButton @click="clipInput?.click()">Choose clips …</NButton>
       </div>
     </section>
@@ -147,8 +147,16 @@ function detail(clip: Medium): string {
             size="small"
             :type="shelf.projects.length || chosen.length ? 'default' : 'primary'"
             :loading="busy"
-            @click="openDemo"
+            @click="openDemo()"
             >Open the demo</NButton
+          >
+          <NButton
+            v-if="shelf.facts?.showpiece"
+            size="small"
+            title="Dusk, another sky, a title behind a visitor, another background; it is cut out in the background"
+            :loading="busy"
+            @click="openDemo(true)"
+            >Demo of layers</NButton
           >
         </header>
         <p v-if="shelf.loaded && !shelf.projects.length" class="soft">
