@@ -208,3 +208,5 @@ def test_a_region_of_nothing_cannot_be_cut_out() -> None:
     for purpose in (behind.text_behind, behind.arrive_first):
         with pytest.raises(BadDocument, match="Say first"):
             purpose(project, one.id, region.id, media)
+    with pytest.raises(BadDocument, match="Say first"):
+        behind.exchange_sky(project, one.id, region.id, MediumRef(id="ms", name="sky"), media)

@@ -64,7 +64,7 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
         shot.last, later.first = before, at
     later.start = _end(project, shot, media)
     shot.fade_out, later.fade_in = 0, 0
-    items = _layer(project, shot).items
+    items = layer_of(project, shot).items
     items.insert(items.index(shot) + 1, later)
     project.accepted += [
         Accepted.model_validate(one.model_dump() | {"region": names[one.region]})
@@ -134,7 +134,7 @@ def remove(project: Project, item_id: str, media: Media, close: bool = True) -> 
     """Take something out, a shot with all its regions; the clip stays on the shelf."""
     item = project.item(item_id)
     end = _end(project, item, media)
-    items = _layer(project, item).items
+    items = layer_of(project, item).items
     items.remove(item)
     for other in items if close else []:
         if other.start >= end:
@@ -175,7 +175,7 @@ def put_clip(project: Project, medium: MediumRef, facts: Facts, start: int) -> P
 def lay(project: Project, item_id: str, start: int, layer: int, media: Media) -> Project:
     """Move something to a frame of a layer; beyond the last one it gets one of its own. What it meets there moves on."""
     item = project.item(item_id)
-    _layer(project, item).items.remove(item)
+    layer_of(project, item).items.remove(item)
     length = len(span_of(item, media, project.rate))
     item.start = max(start, 0)
     if layer >= len(project.layers):
@@ -197,7 +197,7 @@ def lay(project: Project, item_id: str, start: int, layer: int, media: Media) ->
 def raise_by(project: Project, item_id: str, by: int, media: Media) -> Project:
     """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others."""
     item = project.item(item_id)
-    at = project.layers.index(_layer(project, item))
+    at = project.layers.index(layer_of(project, item))
     alone = len(project.layers[at].items) == 1
     to = at + by
     if alone and not 0 <= to < len(project.layers):
@@ -212,7 +212,7 @@ def raise_by(project: Project, item_id: str, by: int, media: Media) -> Project:
 def duplicate(project: Project, item_id: str) -> AnyItem:
     """A copy in its place on a layer of its own, right above; a shot's copy is silent."""
     item = project.item(item_id)
-    at = project.layers.index(_layer(project, item))
+    at = project.layers.index(layer_of(project, item))
     if isinstance(item, Shot):
         copy: AnyItem = _renewed(item)[0]
         assert isinstance(copy, Shot)
@@ -235,7 +235,7 @@ def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media
     still.held, still.start, still.sound, still.fade_in, still.fade_out = length, frame, False, 0, 0
     if frame > begin:
         split(project, shot_id, frame, media)
-    items = _layer(project, shot).items
+    items = layer_of(project, shot).items
     for other in items:
         if other.start >= frame and (other is not shot or frame == begin):
             other.start += length
@@ -247,7 +247,7 @@ def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media
 def crossfade(project: Project, item_id: str, length: int, media: Media) -> Project:
     """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that."""
     item = project.item(item_id)
-    items = _layer(project, item).items
+    items = layer_of(project, item).items
     earlier = [one for one in items if one.start < item.start]
     if not earlier:
         raise BadDocument("Nothing lies before it on its layer.")
@@ -270,7 +270,7 @@ def _parted(project: Project, item: AnyItem, frame: int, end: int) -> Project:
     later.start, item.fade_out, later.fade_in = frame, 0, 0
     _shortened(later, frame - item.start, 0)
     _shortened(item, 0, end - frame)
-    items = _layer(project, item).items
+    items = layer_of(project, item).items
     items.insert(items.index(item) + 1, later)
     return project
 
@@ -278,7 +278,7 @@ def _parted(project: Project, item: AnyItem, frame: int, end: int) -> Project:
 def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
     """Let something change places with what is before it (-1) or after it (1) on its layer."""
     shot = project.item(shot_id)
-    items = sorted(_layer(project, shot).items, key=lambda one: one.start)
+    items = sorted(layer_of(project, shot).items, key=lambda one: one.start)
     place = items.index(shot) + by
     if not 0 <= place < len(items):
         raise BadDocument("There is no shot to change places with.")
@@ -286,11 +286,11 @@ def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
     start, end = first.start, _end(project, second, media)
     second.start = start
     first.start = end - (_end(project, first, media) - start)
-    _layer(project, shot).items = sorted(items, key=lambda one: one.start)
+    layer_of(project, shot).items = sorted(items, key=lambda one: one.start)
     return project
 
 
-def _layer(project: Project, shot: AnyItem) -> Layer:
+def layer_of(project: Project, shot: AnyItem) -> Layer:
     return next(layer for layer in project.layers if any(one is shot for one in layer.items))
 
 
@@ -301,7 +301,7 @@ def _end(project: Project, item: AnyItem, media: Media) -> int:
 def _closed(project: Project, shot: AnyItem, end: int, media: Media) -> Project:
     """Move what came after a place of the layer, where a shot ended, to where it ends now."""
     by = _end(project, shot, media) - end
-    for other in _layer(project, shot).items:
+    for other in layer_of(project, shot).items:
         if other is not shot and other.start >= end:
             other.start += by
     return project

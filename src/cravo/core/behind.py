@@ -7,9 +7,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from cravo.core.arrange import duplicate, put
+from cravo.core.arrange import duplicate, layer_of, put
 from cravo.core.document import (
-    Light,
     Look,
     MediumRef,
     Placing,
@@ -25,6 +24,7 @@ from cravo.core.errors import BadDocument
 from cravo.core.stack.plan import Media, length_of, span_of
 
 ARRIVES = 1.0  # seconds by which somebody comes before the background does
+MATCHED = 0.35  # how much the land takes on the light of another sky, to begin with
 GREY = "#4a4f5a"
 Purpose = Literal["text behind", "replace behind", "background apart", "arrive first"]
 
@@ -32,7 +32,7 @@ Purpose = Literal["text behind", "replace behind", "background apart", "arrive f
 def text_behind(project: Project, shot_id: str, region_id: str, media: Media) -> Project:
     """A title between the shot and a copy of it that shows the region alone."""
     shot, upper = _copied(project, shot_id, region_id)
-    layer = _layer_of(project, upper)
+    layer = project.layers.index(layer_of(project, upper))
     title = Title(start=shot.start, length=len(span_of(shot, media, project.rate)), size=project.height / 5)
     return put(project, title, layer)
 
@@ -40,10 +40,10 @@ def text_behind(project: Project, shot_id: str, region_id: str, media: Media) ->
 def replace_behind(project: Project, shot_id: str, region_id: str, media: Media, beneath: Shot | None) -> Project:
     """The shot shows the region alone; a clip, or a colour, lies beneath it."""
     shot = project.shot(shot_id)
-    cut_out(shot.region(region_id))
+    _clear(shot.region(region_id), "outside")
     length = len(span_of(shot, media, project.rate))
     under = beneath or Solid(start=shot.start, length=length, colour=GREY)
-    return put(project, under, _layer_of(project, shot))
+    return put(project, under, project.layers.index(layer_of(project, shot)))
 
 
 def background_apart(project: Project, shot_id: str, region_id: str) -> Project:
@@ -65,16 +65,13 @@ def arrive_first(project: Project, shot_id: str, region_id: str, media: Media) -
 def exchange_sky(project: Project, shot_id: str, region_id: str, medium: MediumRef, media: Media) -> Project:
     """Another sky: the region lets through a clip beneath, which moves with the camera; the land takes on its light."""
     shot = project.shot(shot_id)
-    look = Look(kind="transparent")
-    region = shot.region(region_id)
-    if not any(one.kind == "transparent" for one in region.inside):
-        region.inside = [*region.inside, look]
+    _clear(shot.region(region_id), "inside")
     facts = media(shot.medium).facts
     motion = camera_of(shot, facts.width, facts.height)
     sky = filling(project, shot, medium, media)
     sky.rides_on = Ride(shot=shot.id, motion=motion.id)
-    shot.light = Light(match=0.35)
-    return put(project, sky, _layer_of(project, shot))
+    shot.light = shot.light.model_copy(update={"match": shot.light.match or MATCHED})
+    return put(project, sky, project.layers.index(layer_of(project, shot)))
 
 
 def filling(project: Project, shot: Shot, medium: MediumRef, media: Media) -> Shot:
@@ -102,26 +99,21 @@ def filling(project: Project, shot: Shot, medium: MediumRef, media: Media) -> Sh
     return made
 
 
-def cut_out(region: Region) -> None:
-    """Let nothing be seen but the region."""
+def _clear(region: Region, side: Literal["inside", "outside"]) -> None:
+    """Let what is beneath be seen on one side of a region."""
     if not region.parts:
         raise BadDocument("Say first what the region consists of: draw it, or let it be found.")
-    if not any(one.kind == "transparent" for one in region.outside):
-        region.outside = [*region.outside, Look(kind="transparent")]
+    looks: list[Look] = getattr(region, side)
+    if not any(one.kind == "transparent" for one in looks):
+        setattr(region, side, [*looks, Look(kind="transparent")])
 
 
 def _copied(project: Project, shot_id: str, region_id: str) -> tuple[Shot, Shot]:
     """The shot, and a copy above it that shows a region alone."""
     shot = project.shot(shot_id)
     index = shot.regions.index(shot.region(region_id))
-    if not shot.regions[index].parts:
-        raise BadDocument("Say first what the region consists of: draw it, or let it be found.")
     upper = duplicate(project, shot_id)
     assert isinstance(upper, Shot)
     upper.name = f"{shot.regions[index].name} of {shot.name}"[:200]
-    cut_out(upper.regions[index])
+    _clear(upper.regions[index], "outside")
     return shot, upper
-
-
-def _layer_of(project: Project, shot: Shot) -> int:
-    return next(i for i, layer in enumerate(project.layers) if any(one is shot for one in layer.items))

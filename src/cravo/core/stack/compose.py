@@ -84,14 +84,6 @@ def _warped(plane: Plane, matrix: Matrix, size: tuple[int, ...], border: int) ->
     return cast(Plane, moved)
 
 
-def fills(picture: Picture, matrix: Matrix, width: int, height: int) -> bool:
-    """Whether a matrix takes a picture over the whole of a frame."""
-    back = np.linalg.inv(matrix)
-    seen = (CORNERS * (width, height, 1)) @ back.T
-    spots = seen[:, :2] / seen[:, 2:]
-    return bool((spots > -1e-6).all() and (spots <= np.array([picture.width, picture.height]) + 1e-6).all())
-
-
 def faded(picture: Picture, opacity: float) -> Picture:
     """A picture that much less opaque, everywhere alike."""
     if opacity >= 1:
