@@ -45,7 +45,7 @@ def clip(name: str) -> Clip:
 def followed(of: Clip, motion: Motion) -> Track:
     """The motion followed over its whole span."""
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=of.facts.frames - 1, motions=[motion])
-    return headless.followed(Medium(of.path, of.facts), shot, motion, lambda shot, motion: Track(motion.at))
+    return headless.followed(Medium(of.path, of.facts), shot, motion)
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.demo import clip
+from bench.mattes import matte_of
 from bench.report import Measure, Measures
 from cravo.core.document import Faces, Look, Region, Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
@@ -24,7 +25,6 @@ from cravo.core.finders.found import FacesAtHand, faces_key
 from cravo.core.finders.tracks import FaceTrack, Wanted, find
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.mattes.region import region_matte
 from cravo.core.proof.cover import covering
 from cravo.core.proof.faces import check_source, search_again
 from cravo.demo.make import SCENES
@@ -96,7 +96,7 @@ def _cover(scene: str, tracks: list[FaceTrack], frame: int, size: float = 1.0) -
     known.keep(faces_key(shot, part), tracks)
     width, height = round(facts.width * size), round(facts.height * size)
     region = Region(name="Faces", parts=[part])
-    matte = region_matte(shot, region, frame, lambda motion, at: IDENTITY, width, height, 1 / size, faces=known)
+    matte = matte_of(shot, region, frame, lambda motion, at: IDENTITY, width, height, 1 / size, faces=known)
     return matte.whole(width, height)
 
 

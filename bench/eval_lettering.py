@@ -10,13 +10,13 @@ import cv2
 import numpy as np
 
 from bench.demo import clip
+from bench.mattes import matte_of
 from bench.report import Measure, Measures
 from cravo.core.document import Lettering, Region, Shot
 from cravo.core.finders.found import FacesAtHand, signs_key
 from cravo.core.finders.signs import find_signs, overlap
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.mattes.region import region_matte
 from cravo.demo.crowd import VISITORS
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty
@@ -35,9 +35,7 @@ def measure() -> Measures:
     region = Region(name="Lettering", parts=[part])
     covered, fits = [], []
     for frame in range(0, of.facts.frames, EVERY):
-        matte = region_matte(shot, region, frame, lambda motion, at: IDENTITY, 1920, 1080, faces=known).whole(
-            1920, 1080
-        )
+        matte = matte_of(shot, region, frame, lambda motion, at: IDENTITY, 1920, 1080, faces=known).whole(1920, 1080)
         people = _people(frame)
         for name, corners in of.truth[frame]["signs"].items():
             line = np.zeros((1080, 1920), np.uint8)

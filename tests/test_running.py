@@ -54,26 +54,50 @@ def test_a_killed_worker_loses_no_frame_and_the_next_one_goes_on(film):
             return motion["followed"][0][1]
 
         folder = Path(os.environ["CRAVO_DATA"])
-        worker = json.loads((folder / "running.json").read_text())["processes"]["worker"]["pid"]
         wait(lambda: followed() > 5)
-        os.kill(worker, signal.SIGKILL)
+        for name in ("worker", "second worker"):
+            os.kill(pids(folder)[name], signal.SIGKILL)
         kept = followed()
         assert get(address, f"/api/work/{work}")["state"] == "running"
-        environment = {**os.environ, "CRAVO_DATABASE_URL": database(folder)}
-        with subprocess.Popen([sys.executable, "-m", "cravo.cli", "worker"], env=environment) as another:
-            try:
-                seen = []
-                wait(lambda: seen.append(followed()) or get(address, f"/api/work/{work}")["state"] == "done")
-            finally:
-                another.kill()
+        seen = []
+        wait(lambda: seen.append(followed()) or get(address, f"/api/work/{work}")["state"] == "done")
         assert min(seen) >= kept
         assert followed() == 249
 
 
-def database(folder):
-    from cravo.store.server import Server
+def pids(folder):
+    return {name: one["pid"] for name, one in json.loads((folder / "running.json").read_text())["processes"].items()}
 
-    return Server(folder / "postgres").url
+
+def well(address):
+    """Whether every part answers; nobody answers at all while the API is away."""
+    try:
+        found = get(address, "/api/health")
+    except OSError:
+        return False
+    return found["database"] and found["workers"] == 3
+
+
+def test_every_part_that_dies_is_started_again():
+    with running() as address:
+        folder = Path(os.environ["CRAVO_DATA"])
+        wait(lambda: well(address))
+        before = pids(folder)
+        database = int((folder / "postgres" / "cluster" / "postmaster.pid").read_text().splitlines()[0])
+        project = json.loads(ask(address, "/api/projects", {"name": "kept", "media": []}))["id"]
+        for pid in (*before.values(), database):
+            os.kill(pid, signal.SIGKILL)
+        wait(lambda: set(pids(folder).values()).isdisjoint(before.values()) and well(address))
+        assert get(address, f"/api/projects/{project}")["document"]["name"] == "kept"
+        again = subprocess.run([sys.executable, "-m", "cravo.cli", "start"], capture_output=True, text=True)
+        assert address in again.stdout
+
+
+def test_nobody_else_looks_into_the_data_folder():
+    with running():
+        folder = Path(os.environ["CRAVO_DATA"])
+        assert folder.stat().st_mode & 0o007 == 0
+        assert (folder / "api.log").stat().st_mode & 0o077 == 0
 
 
 def test_a_second_start_finds_the_first_and_stop_ends_exactly_what_was_started():
@@ -82,10 +106,10 @@ def test_a_second_start_finds_the_first_and_stop_ends_exactly_what_was_started()
         again = subprocess.run([sys.executable, "-m", "cravo.cli", "start"], capture_output=True, text=True)
         assert address in again.stdout
         assert "running already" in again.stderr
-        pids = [p["pid"] for p in json.loads((folder / "running.json").read_text())["processes"].values()]
+        before = [*pids(folder).values(), json.loads((folder / "running.json").read_text())["supervisor"]["pid"]]
         stopped = subprocess.run([sys.executable, "-m", "cravo.cli", "stop"], capture_output=True, text=True)
         assert stopped.returncode == 0
-        for pid in pids:
+        for pid in before:
             assert not alive(pid)
         assert not (folder / "running.json").exists()
         assert (

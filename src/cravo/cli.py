@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import asyncio
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from cravo import __version__
 from cravo.core.errors import CravoError
 
 ROOT = Path(__file__).resolve().parents[2]
+PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -53,7 +55,13 @@ def _parser() -> argparse.ArgumentParser:
     serve = command("serve", _serve, "Run the API in the foreground.")
     serve.add_argument("--host", default="127.0.0.1")
     serve.add_argument("--port", type=int, default=8470)
-    command("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
+    work = command("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
+    work.add_argument("--lanes", nargs="+", choices=["now", "soon", "all"], default=["now", "soon", "all"],
+                      help="what it does at once: what somebody waits for, exports as well, searches as well")  # fmt: skip
+    keep = command("supervise", _supervise, "Keep the API and two workers alive; what ./cravo start runs.")
+    keep.add_argument("--host", default="127.0.0.1")
+    keep.add_argument("--port", type=int, default=8470)
+    keep.add_argument("--owned", action="store_true", help="keep our own database alive as well")
     command("openapi", _openapi, "Print the contract of the API.")
     render = command("render", _render, "Render a saved project to a file.")
     render.add_argument("project", type=Path, metavar="PROJECT.cravo.json")
@@ -138,6 +146,7 @@ def _demo(options: argparse.Namespace) -> None:
     from cravo.running import start
     from cravo.store.database import data_folder
 
+    os.umask(PRIVATE)
     ensure(data_folder() / "demo", say)
     _add_demo_clips(start(say))
 
@@ -154,6 +163,7 @@ def _add_demo_clips(address: str) -> None:
 def _start(options: argparse.Namespace) -> None:
     from cravo.running import start
 
+    os.umask(PRIVATE)
     print(f"Cravo is ready: {start(say)}")
 
 
@@ -166,18 +176,28 @@ def _stop(options: argparse.Namespace) -> None:
 def _serve(options: argparse.Namespace) -> None:
     import uvicorn
 
-    from cravo.api.app import access_key_for, create_app
+    from cravo.api.app import create_app
+    from cravo.api.guard import access_key_for
     from cravo.jobs.stage import open_stores
 
+    os.umask(PRIVATE)
     key = access_key_for(options.host)
     app = create_app(open_stores(_database()), key)
     uvicorn.run(app, host=options.host, port=options.port, log_level="warning", ws_max_size=1 << 20)
 
 
 def _worker(options: argparse.Namespace) -> None:
-    from cravo.jobs.queue import run_worker
+    from cravo.jobs.queue import LANES, run_worker
 
-    asyncio.run(run_worker(_database()))
+    os.umask(PRIVATE)
+    asyncio.run(run_worker(_database(), lanes=[LANES[name] for name in options.lanes]))
+
+
+def _supervise(options: argparse.Namespace) -> None:
+    from cravo.supervising import supervise
+
+    os.umask(PRIVATE)
+    supervise(options.host, options.port, options.owned)
 
 
 def _database() -> str:

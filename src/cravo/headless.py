@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 from pathlib import Path
 from queue import SimpleQueue
 from typing import get_args
@@ -14,11 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.carry import Leg, carried, legs, spanned
-from cravo.core.cutout.kept import NO_MATTES, SURE, Kept, Mark, Mattes, MattesAtHand, key_at
+from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand, key_at
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, Project, Shot, Sort, Stroke, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
+from cravo.core.files import write
 from cravo.core.finders.found import faces_key, searched, shown, signs_key, wanted
 from cravo.core.finders.signs import SignTrack, find_signs
 from cravo.core.finders.tracks import FaceTrack, find
@@ -27,11 +29,10 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.follow import HoldOut, nothing_held
-from cravo.core.motion.ride import Tracks, carrier_of
-from cravo.core.motion.run import ends, follow, held_out
+from cravo.core.motion.run import MatteOf, ends, follow, held_out, nothing_to_hold_out
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium
+from cravo.core.stack.plan import Medium, Plan
 from cravo.core.stack.render import Progress, render
 
 Say = Callable[[str], None]
@@ -91,20 +92,26 @@ def render_file(
         raise CravoError(f"The project {project_file} cannot be read.") from None
     media = Folder(project, project_file.absolute().parent)
     known: dict[str, Track] = {}
-    cutter = _Cutter(media, say, progress)
+    cutter, finder = _Cutter(media, say, progress), _Finder(media, say, progress)
 
     def tracks(shot: Shot, motion: Motion) -> Track:
         # A hold-out may ride on another motion, which then is followed first.
         if motion.id not in known:
             say(f"Following {motion.name} ...")
-            known[motion.id] = followed(media(shot.medium), shot, motion, tracks, progress, cutter)
+            facts = media(shot.medium).facts
+            known[motion.id] = followed(
+                media(shot.medium), shot, motion, progress,
+                lambda region, frame: plan.matte(shot, region, frame, facts.width, facts.height),
+            )  # fmt: skip
         return known[motion.id]
 
-    for shot in project.shots():
-        for motion in shot.motions:
-            tracks(shot, motion)
+    plan = Plan(project, media, tracks, mattes=cutter, faces=finder)
+
+    with closing(plan):
+        for shot in project.shots():
+            for motion in shot.motions:
+                tracks(shot, motion)
     say(f"Writing {out.name} ...")
-    finder = _Finder(media, say, progress)
     return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter, finder)
 
 
@@ -112,18 +119,17 @@ def followed(
     medium: Medium,
     shot: Shot,
     motion: Motion,
-    tracks: Tracks,
     progress: Progress = lambda done, total: None,
-    mattes: Mattes = NO_MATTES,
+    matte_of: MatteOf = nothing_to_hold_out,
 ) -> Track:
-    """A motion followed over its whole span."""
+    """A motion followed over its whole span; `matte_of` gives mattes of what it ignores, where it ignores anything."""
     wanted = targets(shot, motion)
     found = {target.key: Track(target.at) for target in wanted}
     size = (medium.facts.width, medium.facts.height)
     total, done = (motion.span[1] - motion.span[0]) * len(wanted), 0
     with Reader(medium.path, medium.facts) as reader:
         for target in wanted:
-            hold_out = held_out(shot, target, carrier_of(shot, tracks), size, mattes)
+            hold_out = held_out(shot, target, size, matte_of)
             for until in ends(motion, target, found, motion.span):
                 for _ in follow(reader, target, found[target.key], until, hold_out):
                     done += 1
@@ -241,7 +247,7 @@ def cut_out_clip(
         for frame in range(facts.frames)
         for mark in [marks.get(frame, Mark(0.0, ("Another shot begins before this frame.",)))]
     ]
-    (out / "report.json").write_text(json.dumps({"clip": clip.name, "frames": report}, indent=1))
+    write(out / "report.json", json.dumps({"clip": clip.name, "frames": report}, indent=1))
     return sum(bool(line["doubt"]) for line in report)
 
 
@@ -285,5 +291,5 @@ def follow_clip(
         for until in (total, 0):
             for _ in follow(reader, target, track, until, held):
                 progress(len(track.samples) - 1, total)
-    out.write_text(motion_file(clip.name, motion.name, motion, track, range(facts.frames)).model_dump_json())
+    write(out, motion_file(clip.name, motion.name, motion, track, range(facts.frames)).model_dump_json())
     return sum(not track.followed(frame) for frame in range(facts.frames))

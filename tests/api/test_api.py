@@ -10,7 +10,8 @@ import pytest
 from starlette.testclient import TestClient
 from tests.asking import POSE, change, follow, part_of, shot_of, work_off
 
-from cravo.api.app import access_key_for, create_app
+from cravo.api.app import create_app
+from cravo.api.guard import access_key_for
 from cravo.core.errors import CravoError
 from cravo.core.footage.probe import probe
 
@@ -386,9 +387,20 @@ def test_files_that_are_no_project(client, content):
 def test_a_project_whose_clip_is_missing(client, project):
     saved = json.loads(client.get(f"/api/projects/{project['id']}/file").content)
     saved["media"][0]["id"] = "f" * 64
+    medium = project["document"]["media"][0]["id"]
+    for shot in saved["layers"][0]["items"]:
+        shot["medium"] = "f" * 64
     answer = client.post("/api/projects/file", content=json.dumps(saved))
-    assert answer.status_code == 409
-    assert "not on the shelf" in answer.json()["detail"]
+    assert answer.status_code == 201
+    opened = answer.json()
+    assert [ref["name"] for ref in opened["missing"]] == ["film.mp4"]
+    assert opened["frames"] == 0
+    body = {"seen": opened["revision"], "medium": "f" * 64, "to": medium}
+    found = client.post(f"/api/projects/{opened['id']}/relink", json=body).json()
+    assert found["missing"] == []
+    assert found["frames"] == 24
+    picture = client.post(f"/api/projects/{opened['id']}/picture", json={"frame": 3})
+    assert picture.status_code == 200
 
 
 def test_only_pages_of_this_server_may_ask(client):
@@ -401,11 +413,11 @@ def test_another_address_needs_a_key(monkeypatch, stores):
     monkeypatch.delenv("CRAVO_ACCESS_KEY", raising=False)
     with pytest.raises(CravoError, match="CRAVO_ACCESS_KEY"):
         access_key_for("0.0.0.0")
-    monkeypatch.setenv("CRAVO_ACCESS_KEY", "sesame")
+    monkeypatch.setenv("CRAVO_ACCESS_KEY", "open sesame, please + thanks")
     client = TestClient(create_app(stores, access_key_for("0.0.0.0")), base_url="http://studio.example")
     assert client.get("/api/facts").status_code == 403
     assert client.get("/api/facts?key=wrong").status_code == 403
-    answer = client.get("/api/facts?key=sesame")
+    answer = client.get("/api/facts", params={"key": "open sesame, please + thanks"})
     assert answer.status_code == 200
     assert "SameSite=Strict" in answer.headers["set-cookie"]
     assert client.get("/api/facts").status_code == 200

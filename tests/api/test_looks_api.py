@@ -102,7 +102,7 @@ def test_a_colour_chain_goes_out_as_a_table_and_a_list(client, project):
     assert client.get(f"{listed}/none.cdl").status_code == 404
     back = client.post("/api/cdl", json={"text": text}).json()
     assert back["slope_red"] == 1.5
-    assert client.post("/api/cdl", json={"text": "<x/>"}).status_code == 400
+    assert client.post("/api/cdl", json={"text": "<x/>"}).status_code == 422
     assert client.post("/api/cdl", json={"text": cdl_xml(back, "&<>")}).status_code == 200
 
 

@@ -92,7 +92,7 @@ def test_saving_and_opening_gives_the_same_document():
         ('{"cravo": 1}', "name"),
         ('{"cravo": 1, "name": "x", "rate": "0/0"}', "rate"),
         ('{"cravo": 1, "name": "x", "colour": 3}', "colour"),
-        ('{"cravo": 1, "name": "x", "width": NaN}', "width"),
+        ('{"cravo": 1, "name": "x", "width": NaN}', "no number"),
         ("\x00\x01", "not JSON"),
     ],
 )

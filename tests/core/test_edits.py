@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 from hypothesis import given
 from hypothesis import strategies as some
 
@@ -27,7 +28,7 @@ from cravo.core.edits import (
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import apply, carry, matrix_of, similarity
 from cravo.core.keyframes import Point, as_array, as_points, outline_at
-from cravo.core.mattes.region import matrix_on, placed, region_matte
+from cravo.core.mattes.region import matrix_on, placed
 
 OVAL = Ellipse(x=200, y=150, rx=40, ry=30, rotation=10)
 POSE = OVAL.pose_at(0)
@@ -148,7 +149,7 @@ def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, carrier):
 
 
 def matte(shot, carrier, frame):
-    return region_matte(shot, shot.regions[0], frame, carrier, 400, 300).whole(400, 300)
+    return matte_of(shot, shot.regions[0], frame, carrier, 400, 300).whole(400, 300)
 
 
 def test_leaving_a_motion_keeps_the_keys_on_top_of_it():

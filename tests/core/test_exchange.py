@@ -6,6 +6,7 @@ from pathlib import Path as File
 
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 
 from cravo.core.document import Ellipse, Horizon, Motion, Path, Rectangle, Region, Shot
 from cravo.core.errors import BadDocument
@@ -21,7 +22,6 @@ from cravo.core.exchange import (
 )
 from cravo.core.geometry.transforms import IDENTITY, apply, matrix_of, similarity
 from cravo.core.keyframes import Point, outline_at, with_key
-from cravo.core.mattes.region import region_matte
 from cravo.core.motion.targets import track_of
 from cravo.core.motion.track import Sample, Track
 
@@ -78,7 +78,7 @@ def test_the_corners_of_an_area_go_into_a_table():
 
 def matte(part, carrier, frame):
     shot = a_shot(part)
-    return region_matte(shot, shot.regions[0], frame, carrier, 320, 240).whole(320, 240)
+    return matte_of(shot, shot.regions[0], frame, carrier, 320, 240).whole(320, 240)
 
 
 PIECES = [Point(x=-1, y=-1), Point(x=1, y=-0.5, before=(-0.2, -0.3), after=(0.2, 0.4)), Point(x=0, y=1)]
@@ -130,7 +130,7 @@ def test_plain_drawings_from_elsewhere_are_read():
         (read_motion, '{"at": 1, "frames": []}', "frames"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[0,0,0],[0,0,0],[0,0,0]]}]}', "flattens"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0],[0,1]]}]}', "matrix"),
-        (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0,NaN],[0,1,0],[0,0,1]]}]}', "matrix"),
+        (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0,NaN],[0,1,0],[0,0,1]]}]}', "no number"),
         (lambda t: read_table(t, "t"), "a,b\n1,2\n", "columns"),
         (lambda t: read_table(t, "t"), "frame,x,y\n1,here,2\n", "Line 2"),
         (lambda t: read_table(t, "t"), "point,frame,x,y\na,1,5,5\nb,2,6,6\n", "in common"),

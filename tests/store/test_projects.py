@@ -2,7 +2,7 @@
 
 import pytest
 
-from cravo.core.document import Ellipse, Project
+from cravo.core.document import Ellipse, Layer, Project, Shot
 from cravo.core.edits import NewRegion
 from cravo.core.errors import BadDocument
 from cravo.store.projects import Conflict, Unknown
@@ -86,9 +86,7 @@ def test_edits_that_do_not_fit_are_refused_whole(stores, patch):
 
 
 def test_a_change_by_the_rules_is_one_edit(stores):
-    state = stores.projects.add(Project(name="a"))
-    add = [{"op": "add", "path": "/layers/0/items/-", "value": {**SHOT, "id": "s"}}]
-    state = stores.projects.patch(state.id, state.revision, "add shot", add)
+    state = stores.projects.add(Project(name="a", layers=[Layer(items=[Shot(**SHOT, id="s")])]))
     edit = NewRegion(shot="s", frame=0, part=Ellipse(x=1, y=2, rx=3, ry=4))
 
     def change(document):

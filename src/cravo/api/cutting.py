@@ -1,4 +1,7 @@
-"""Cut-outs as a window draws them: an answer at once, which the careful one replaces when it is there."""
+"""Cut-outs as a window draws them: an answer at once, which the careful one replaces when it is there.
+
+A quick matte is for the screen alone. It counts as a guess on a lane, and as nothing for an export or a proof.
+"""
 
 from __future__ import annotations
 
@@ -21,6 +24,7 @@ from cravo.jobs.stage import Stores
 
 SIGHTS = 2  # clips kept open
 CLICK = 14  # source pixels that a click is wide
+QUICK = Mark(0.5, ("Drawn at once: the careful matte of this frame is not done yet.",), outdated=True)
 ROUGH = 1.5  # source pixels by which a proposed outline may be off
 
 
@@ -35,10 +39,18 @@ class Cutting:
         self._drawn = 0
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        return {**self._quick.marks(shot, part), **self._stores.mattes.marks(shot, part)}
+        kept = self._stores.mattes.marks(shot, part)
+        drawn = {
+            frame: QUICK
+            for frame, mark in self._quick.marks(shot, part).items()
+            if not mark.outdated and (frame not in kept or kept[frame].outdated)
+        }
+        return {**kept, **drawn}
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        return self._stores.mattes.matte(shot, part, frame) or self._quick.matte(shot, part, frame)
+        kept = self._stores.mattes.matte(shot, part, frame)
+        drawn = self._quick.matte(shot, part, frame) if kept is None or kept.mark.outdated else None
+        return kept if drawn is None or drawn.mark.outdated else drawn
 
     def stamps(self, shot: Shot, part: CutOut) -> tuple[object, ...]:
         """What changes whenever a matte of a cut-out does."""

@@ -17,6 +17,7 @@ from cravo.core.looks import values_at
 from cravo.core.looks.chain import graded, steps_at
 from cravo.core.recipes import built_in, read_recipe, recipe_of
 from cravo.core.scopes import Value, scope, value_at
+from cravo.core.vetting import vet
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api", tags=["looks"])
@@ -111,6 +112,7 @@ def as_cdl(project: UUID, shot: str, region: str, look: str, studio: TheStudio, 
 @router.post("/cdl")
 def from_cdl(file: CdlText) -> dict[str, float]:
     """The settings of a look from the first correction of a colour decision list."""
+    vet("colour list", file.text)
     return read_cdl(file.text)
 
 

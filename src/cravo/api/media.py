@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 from starlette.requests import ClientDisconnect
@@ -18,6 +18,8 @@ from cravo.store.database import Row
 from cravo.store.projects import Unknown
 
 router = APIRouter(prefix="/api/media", tags=["media"])
+# The digest by which a clip is known; whatever else is asked for is not there.
+MediumId = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 
 
 @router.get("")
@@ -35,7 +37,7 @@ async def receive(
         row = await studio.stores.media.receive(name, request.stream())
     except ClientDisconnect:
         raise CravoError("The upload broke off; nothing of it was kept.") from None
-    if row["state"] != "ready":
+    if not studio.stores.media.complete(row):
         label = f"Reading {row['name']}"
         await run_in_threadpool(start, studio.stores, "ingest", label, None, row["id"])
     return _info(row | {"used": False})
@@ -47,15 +49,17 @@ def add_demo(studio: TheStudio) -> list[MediumInfo]:
     rows = []
     for path, name in studio.demo_clips:
         row = studio.stores.media.add_file(path, name)
-        if row["state"] != "ready":
+        if not studio.stores.media.complete(row):
             start(studio.stores, "ingest", f"Reading {name}", None, row["id"])
         rows.append(_info(row | {"used": False}))
     return rows
 
 
 @router.delete("/{medium}", status_code=204)
-def remove(medium: str, studio: TheStudio) -> Response:
+def remove(medium: MediumId, studio: TheStudio) -> Response:
     with studio.stores.database.session() as session:
+        if session.row("media", "one", id=medium) is None:
+            raise Unknown("There is no such clip.")
         users = [row["name"] for row in session.rows("media", "users_of", id=medium)]
     if users:
         raise CravoError(f"This clip is used in the project {users[0]}. Delete the project first.")
@@ -65,20 +69,18 @@ def remove(medium: str, studio: TheStudio) -> Response:
 
 
 @router.get("/{medium}/strip.jpg", response_class=FileResponse)
-def strip(medium: str, studio: TheStudio) -> FileResponse:
+def strip(medium: MediumId, studio: TheStudio) -> FileResponse:
     """Pictures of the whole length, side by side."""
     return _made(studio, medium, "strip.jpg", "image/jpeg")
 
 
 @router.get("/{medium}/peaks", response_class=FileResponse)
-def peaks(medium: str, studio: TheStudio) -> FileResponse:
+def peaks(medium: MediumId, studio: TheStudio) -> FileResponse:
     """The loudest sample of each fiftieth of a second, one byte each."""
     return _made(studio, medium, "peaks", "application/octet-stream")
 
 
 def _made(studio: TheStudio, medium: str, what: str, kind: str) -> FileResponse:
-    if not (len(medium) == 64 and all(c in "0123456789abcdef" for c in medium)):
-        raise Unknown("There is no such clip.")
     path = studio.stores.media.made(medium, what)
     if not path.is_file():
         raise Unknown("This is not made yet.")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel as AnyModel
+from pydantic import ConfigDict, Field
 
 from cravo.core.behind import Purpose
-from cravo.core.document import How, Model, Project, Rate, Shot, Sort, Stroke
+from cravo.core.document import FARTHEST, How, MediumRef, Model, Project, Rate, Shot, Sort, Stroke
 from cravo.core.edits import Edit, Findable
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
@@ -20,6 +21,17 @@ from cravo.core.recipes import Recipe
 from cravo.core.scopes import Kind as ScopeKind
 from cravo.core.stack.matte_files import Form
 from cravo.core.stack.views import View
+
+
+class BaseModel(AnyModel):
+    """What goes over the wire holds numbers, not what is none."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+
+Number = Annotated[int, Field(ge=-(1 << 31), lt=1 << 31)]
+SourceFrame = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]
+PieceFrame = Annotated[int, Field(ge=0, le=FARTHEST)]
 
 
 class Problem(BaseModel):
@@ -80,18 +92,26 @@ class ProjectState(BaseModel):
     undo: str | None
     redo: str | None
     frames: int = Field(description="length of the piece")
+    missing: list[MediumRef] = Field(default=[], description="clips that are not on the shelf any more")
     spans: list[ShotSpan]
     notes: list[str] = Field(default=[], description="what of a file that was read was left out")
 
 
 class PatchEdit(BaseModel):
-    seen: int
+    seen: Number
     label: str = Field(min_length=1, max_length=120)
     patch: list[dict[str, Any]]
 
 
 class Seen(BaseModel):
-    seen: int
+    seen: Number
+
+
+class RelinkRequest(Seen):
+    """Use the clip `to` of the shelf wherever the project uses `medium`."""
+
+    medium: str
+    to: str
 
 
 class NewShot(Seen):
@@ -108,9 +128,9 @@ class _Onwards(Seen):
     """A stretch of frames from one on: a way, or a span."""
 
     shot: str
-    frame: int
+    frame: SourceFrame
     way: Literal["both", "forwards", "backwards", "next", "previous", "here"] = "both"
-    span: tuple[int, int] | None = None
+    span: tuple[SourceFrame, SourceFrame] | None = None
 
     def within(self, shot: Shot) -> tuple[int, int]:
         """First and last frame, inside the shot."""
@@ -148,7 +168,7 @@ class ProposeRequest(BaseModel):
     """What lies under the pointer, before any stroke."""
 
     shot: str
-    frame: int
+    frame: SourceFrame
     spot: tuple[float, float]
 
 
@@ -161,7 +181,7 @@ class Proposal(BaseModel):
 class FindRequest(BaseModel):
     """Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it."""
 
-    seen: int
+    seen: Number
     shot: str
     what: Findable = "faces"
     region: str | None = None
@@ -177,7 +197,7 @@ class SearchRequest(BaseModel):
 class LockRequest(BaseModel):
     """Keep a face as it is now, whatever is found later, or let it go again."""
 
-    seen: int
+    seen: Number
     shot: str
     part: str
     name: str
@@ -223,10 +243,10 @@ class ArrangeRequest(BaseModel):
     the frames that it stands, or that two share.
     """
 
-    seen: int
+    seen: Number
     shot: str
     do: Arranging
-    frame: int = Field(default=0, ge=0)
+    frame: PieceFrame = 0
     close: bool = True
     layer: int = Field(default=0, ge=0, le=1000)
     length: int = Field(default=25, ge=0, le=1_000_000)
@@ -235,10 +255,10 @@ class ArrangeRequest(BaseModel):
 class PutRequest(BaseModel):
     """Something new on a layer of its own, above all others, from a frame on."""
 
-    seen: int
+    seen: Number
     kind: Literal["title", "solid", "clip"]
     medium: str | None = None
-    start: int = Field(default=0, ge=0)
+    start: PieceFrame = 0
     text: str = Field(default="Title", max_length=4000)
 
 
@@ -249,7 +269,7 @@ class ShotRequest(BaseModel):
 class BehindRequest(BaseModel):
     """Set a shot up for a purpose: what is behind a region of it; `medium` is a clip of the shelf, where one is wanted."""
 
-    seen: int
+    seen: Number
     shot: str
     region: str
     what: Literal[Purpose, "exchange sky"]
@@ -259,7 +279,7 @@ class BehindRequest(BaseModel):
 class PaceRequest(BaseModel):
     """How fast a shot is shown, 1 as it was taken, and whether backwards."""
 
-    seen: int
+    seen: Number
     shot: str
     speed: float = Field(ge=0.1, le=10)
     backwards: bool = False
@@ -268,9 +288,9 @@ class PaceRequest(BaseModel):
 class PickRequest(BaseModel):
     """Pick the colours inside a box (left, top, right, bottom) of source pixels: for a new range, or one there is."""
 
-    seen: int
+    seen: Number
     shot: str
-    frame: int = Field(ge=0)
+    frame: PieceFrame
     box: tuple[float, float, float, float]
     include: bool = True
     part: str | None = None
@@ -294,7 +314,7 @@ class BringRequest(Seen):
     """A file with a motion (JSON, CSV) or with shapes (SVG)."""
 
     shot: str
-    frame: int
+    frame: SourceFrame
     name: str = Field(max_length=300)
     text: str = Field(max_length=32 << 20)
 
@@ -303,8 +323,8 @@ class ClearSamples(BaseModel):
     """Forget what was followed on the frames of a span."""
 
     shot: str
-    first: int
-    last: int
+    first: SourceFrame
+    last: SourceFrame
 
 
 class Trial(BaseModel):
@@ -315,7 +335,7 @@ class Trial(BaseModel):
 
 
 class PictureRequest(BaseModel):
-    frame: int = Field(ge=0)
+    frame: PieceFrame
     width: int = Field(default=960, ge=16, le=3840)
     height: int = Field(default=540, ge=16, le=2160)
     view: View = "picture"
@@ -431,8 +451,8 @@ class NewExport(BaseModel):
 
     name: str = Field(min_length=1, max_length=120)
     encoding: Encoding = Encoding()
-    first: int = Field(default=0, ge=0)
-    last: int | None = Field(default=None, ge=0)
+    first: PieceFrame = 0
+    last: PieceFrame | None = None
     height: int | None = Field(default=None, ge=16, le=8192)
     rate: Rate | None = Field(default=None, description="Frames a second; those of the piece where it is not said.")
     matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
@@ -466,7 +486,7 @@ class NewRecipe(BaseModel):
     project: UUID | None = None
     shot: str | None = None
     region: str | None = None
-    frame: int = 0
+    frame: SourceFrame = 0
     name: str = Field(default="", max_length=120)
     text: str | None = Field(default=None, max_length=1 << 20)
 
@@ -506,3 +526,10 @@ class Facts(BaseModel):
     showpiece: bool = Field(description="whether the demo of skies and layers can be made, too")
     looks: list[LookKind]
     region_colours: list[str]
+
+
+class Health(BaseModel):
+    """Whether the database answers, and how many lanes of workers do."""
+
+    database: bool
+    workers: int

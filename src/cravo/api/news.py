@@ -35,7 +35,7 @@ class Newsroom:
                 await asyncio.sleep(1)  # the database is away; listen again when it is back
 
     async def _pass_on(self, news: dict[str, Any]) -> None:
-        if news["kind"] == "work":
+        if news["kind"] in ("work", "results"):
             self._studio.stores.samples.look_again()
             self._studio.stores.mattes.look_again()
             self._studio.stores.found.look_again()

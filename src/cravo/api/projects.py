@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Iterator
+from typing import Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
 
 from cravo.api.cut_outs import begin_carrying
 from cravo.api.layers import ready
@@ -28,6 +30,7 @@ from cravo.api.models import (
     ProofRequest,
     RegionCoverage,
     RegionLane,
+    RelinkRequest,
     Seen,
     WorkInfo,
 )
@@ -44,14 +47,17 @@ from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches
 from cravo.core.proof.report import Report
 from cravo.core.timeline import from_timeline, to_timeline
+from cravo.core.vetting import vet
 from cravo.jobs.queue import start
+from cravo.jobs.render import export_path
 from cravo.showpiece import CLIPS, showpiece, to_be_done
 from cravo.store.projects import Unknown
+from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
 MOST_MATRICES = 3000
-LARGEST_FILE = 64 << 20
+TIMECODES = 10_000  # written at once
 _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
 
@@ -110,7 +116,7 @@ def add_showpiece(studio: TheStudio) -> ProjectState:
         if isinstance(what, CutOut):
             begin_carrying(studio, state, shot, what, span)
         else:
-            detail = {"shot": shot.id, "motion": what.id, "span": list(span), "again": False}
+            detail: dict[str, Any] = {"shot": shot.id, "motion": what.id, "span": list(span), "again": False}
             start(studio.stores, "follow", f"Following {what.name}", state.id, what.id, **detail)
     return studio.seen(state)
 
@@ -118,18 +124,16 @@ def add_showpiece(studio: TheStudio) -> ProjectState:
 @router.post("/file", status_code=201, openapi_extra=_SAVED)
 async def open_file(request: Request, studio: TheStudio) -> ProjectState:
     """Open a saved `.cravo.json`, or an OpenTimelineIO timeline; its clips must be on the shelf. What is wrong is said."""
-    if int(request.headers.get("content-length") or 0) > LARGEST_FILE:
-        raise CravoError(f"A project file has at most {LARGEST_FILE >> 20} MiB.")
     content = await request.body()
 
     def opened() -> ProjectState:
         media, notes = studio.stores.media, list[str]()
         if b'"OTIO_SCHEMA"' in content[:4096]:
+            vet("timeline", content)
             document, notes = from_timeline(content.decode(errors="replace"), media.find, media.get)
         else:
+            vet("project", content)
             document = open_project(content)
-        for ref in document.media:
-            media.get(ref.id)
         return studio.seen(studio.stores.projects.add(document)).model_copy(update={"notes": notes})
 
     return await run_in_threadpool(opened)
@@ -143,11 +147,11 @@ def get(project: UUID, studio: TheStudio) -> ProjectState:
 @router.delete("/{project}", status_code=204)
 def remove(project: UUID, studio: TheStudio) -> Response:
     """Delete a project with its exports and every clip that only it used."""
-    exports = [row for row in studio.stores.work.of_project(str(project)) if row["kind"] == "render"]
+    exports = studio.stores.work.exports(str(project))
     orphans = studio.stores.projects.remove(str(project))
     studio.forget(str(project))
     for row in exports:
-        (studio.stores.folder / "exports" / str(row["id"])).unlink(missing_ok=True)
+        export_path(studio.stores, str(row["id"])).unlink(missing_ok=True)
     for medium in orphans:
         studio.stores.media.remove(medium)
         studio.stores.mattes.forget(medium)
@@ -168,6 +172,18 @@ def timeline(project: UUID, studio: TheStudio) -> Response:
     """Layers, cuts and speeds as an OpenTimelineIO timeline."""
     document = studio.state(str(project)).document
     return download(to_timeline(document, studio.stores.media.get), document.name, "otio", "application/json")
+
+
+@router.post("/{project}/relink")
+def relink(project: UUID, wish: RelinkRequest, studio: TheStudio) -> ProjectState:
+    """Use a clip of the shelf in the place of one that is gone, or any other."""
+    medium = ready(studio, wish.to)
+    frames = studio.stores.media.get(medium.id).facts.frames
+
+    def change(document: Project) -> Project:
+        return arrange.relink(document, wish.medium, medium, frames)
+
+    return studio.seen(studio.stores.projects.change(str(project), wish.seen, "Relink a clip", change))
 
 
 @router.get("/{project}/history")
@@ -226,7 +242,7 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
     motion = _motion(shot, motion_id or "")
     if motion.given:
         raise CravoError("This motion came from a file: there is nothing to follow.")
-    detail = {"shot": shot.id, "motion": motion.id, "span": list(span), "again": wish.again}
+    detail: dict[str, Any] = {"shot": shot.id, "motion": motion.id, "span": list(span), "again": wish.again}
     row = start(studio.stores, "follow", f"Following {motion.name}", state.id, motion.id, **detail)
     return FollowStarted(state=studio.seen(state), work=work_info(row))
 
@@ -237,7 +253,8 @@ def clear(project: UUID, motion: str, span: ClearSamples, studio: TheStudio) -> 
     shot = studio.state(str(project)).document.shot(span.shot)
     the_motion = _motion(shot, motion)
     for target in targets(shot, the_motion):
-        frames = [frame for frame in range(span.first, span.last + 1) if frame != target.at]
+        within = range(max(span.first, shot.first), min(span.last, shot.last) + 1)
+        frames = [frame for frame in within if frame != target.at]
         studio.stores.samples.clear(target.key, frames)
     return Response(status_code=204)
 
@@ -249,10 +266,13 @@ def bring(project: UUID, file: BringRequest, studio: TheStudio) -> ProjectState:
     stem, _, ending = file.name.rpartition(".")
     edit = Bring(shot=shot.id, frame=file.frame, name=stem[:120] or "From a file")
     if ending.lower() == "json":
+        vet("motion", file.text)
         edit.motion = read_motion(file.text)
     elif ending.lower() == "csv":
+        vet("table", file.text)
         edit.motion = read_table(file.text, stem)
     elif ending.lower() == "svg":
+        vet("shapes", file.text)
         edit.shapes = read_shapes(file.text, shot.first, studio.stores.media.get(shot.medium).facts.rate)
     else:
         raise CravoError("Motions come as .json or .csv, shapes as .svg.")
@@ -327,11 +347,20 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     )
 
 
-@router.get("/{project}/timecodes")
-def timecodes(project: UUID, studio: TheStudio) -> list[str]:
+@router.get("/{project}/timecodes", response_class=StreamingResponse, response_model=list[str])
+def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
     """The timecode of every frame of the piece."""
     state = studio.state(str(project))
-    return [timecode(frame, state.document.rate) for frame in range(studio.plan(state).frames)]
+    frames, rate = studio.plan(state).frames, state.document.rate
+
+    def listed() -> Iterator[str]:
+        yield "["
+        for begin in range(0, frames, TIMECODES):
+            chunk = range(begin, min(begin + TIMECODES, frames))
+            yield ("," if begin else "") + ",".join(f'"{timecode(frame, rate)}"' for frame in chunk)
+        yield "]"
+
+    return StreamingResponse(listed(), media_type="application/json")
 
 
 @router.get("/{project}/check")
@@ -351,7 +380,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
         for shot in state.document.shots()
         for region in shot.regions
         if region.on and (region.inside or region.outside)
-        for point in open_points(shot, region, tracks, studio.cutting, studio.stores.found)
+        for point in open_points(shot, region, tracks, studio.stores.mattes, studio.stores.found)
     ]
 
 
@@ -365,7 +394,7 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
             piece_frame=plan.piece_frame(shot, shot.first),
             hides=meant_to_hide(region),
-            frames=frames_by_state(runs(shot, region, tracks, studio.cutting, studio.stores.found)),
+            frames=frames_by_state(runs(shot, region, tracks, studio.stores.mattes, studio.stores.found)),
         )
         for shot in state.document.shots()
         for region in shot.regions
@@ -377,9 +406,11 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
 def begin_proof(project: UUID, wish: ProofRequest, studio: TheStudio) -> WorkInfo:
     """Search every shot that hides something again; each face must be covered on every frame."""
     state = studio.state(str(project))
-    detail = {} if wish.export is None else {"export": str(wish.export)}
+    detail: dict[str, Any] = {} if wish.export is None else {"export": str(wish.export)}
     label = f"Checking {state.document.name}"
-    return work_info(start(studio.stores, "proof", label, state.id, f"proof of {state.id}", **detail))
+    frozen = Frozen(state.revision, state.document)
+    detail["revision"] = state.revision
+    return work_info(start(studio.stores, "proof", label, state.id, f"proof of {state.id}", frozen, **detail))
 
 
 @router.get("/{project}/proof")
@@ -408,10 +439,8 @@ def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio)
 def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
     """The report of the last check, and whether the piece was changed since."""
     shown = studio.state(str(project)).document.shown()
-    for row in studio.stores.work.of_project(str(project)):
-        if row["kind"] == "proof" and row["state"] == "done":
-            return Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown
-    return None
+    row = studio.stores.work.last_proof(str(project))
+    return None if row is None else (Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown)
 
 
 @router.get("/{project}/carried/{shot}/{motion}")

@@ -14,7 +14,8 @@ from starlette.requests import HTTPConnection
 
 from cravo.api.cutting import Cutting
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import CutOut, Faces, Lettering, Project, Region
+from cravo.core.document import CutOut, Faces, Lettering, MediumRef, Project, Region
+from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
@@ -88,6 +89,11 @@ class Studio:
     def seen(self, state: State) -> ProjectState:
         """A state as a window gets it."""
         plan = self.plan(state)
+        missing = self.missing(state.document)
+        gone = {ref.id for ref in missing}
+        spans = {
+            shot.id: plan.span(shot) for shot in state.document.shots() if shot.medium not in gone
+        }  # fmt: skip
         return ProjectState(
             id=state.id,
             revision=state.revision,
@@ -95,12 +101,20 @@ class Studio:
             undo=state.undo,
             redo=state.redo,
             frames=plan.frames,
-            spans=[
-                ShotSpan(shot=shot.id, start=span.start, length=len(span))
-                for shot in state.document.shots()
-                if (span := plan.span(shot))
-            ],
+            spans=[ShotSpan(shot=shot, start=span.start, length=len(span)) for shot, span in spans.items() if span],
+            missing=missing,
         )
+
+    def missing(self, document: Project) -> list[MediumRef]:
+        """Clips that the shots of a project use and that cannot be used: gone, refused, or not read yet."""
+        names = {ref.id: ref for ref in document.media}
+        gone = []
+        for medium in dict.fromkeys(shot.medium for shot in document.shots()):
+            try:
+                self.stores.media.get(medium)
+            except MissingFootage:
+                gone.append(names.get(medium, MediumRef(id=medium, name="A clip")))
+        return gone
 
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
         """One frame as JPEG; from memory where nothing that affects it has changed."""

@@ -15,6 +15,7 @@ from cravo.core.stack.matte_files import NAMES
 from cravo.jobs.queue import start
 from cravo.jobs.render import export_path
 from cravo.store.projects import Unknown
+from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api", tags=["work"])
 
@@ -51,7 +52,7 @@ def stop(work: UUID, studio: TheStudio) -> WorkInfo:
 
 @router.get("/projects/{project}/exports")
 def exports(project: UUID, studio: TheStudio) -> list[WorkInfo]:
-    return [work_info(row) for row in studio.stores.work.of_project(str(project)) if row["kind"] == "render"]
+    return [work_info(row) for row in studio.stores.work.exports(str(project))]
 
 
 @router.post("/projects/{project}/exports", status_code=201)
@@ -71,7 +72,9 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
         "render",
         f"Exporting {name}",
         state.id,
-        None,
+        f"export of {state.id}",
+        Frozen(state.revision, state.document),
+        revision=state.revision,
         name=name + end,
         encoding=new.encoding.model_dump(),
         first=new.first,

@@ -9,7 +9,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from cravo.core.document import Accepted, AnyItem, Faces, Layer, Lettering, MediumRef, Project, Shot, Title, new_id
+from cravo.core.document import (
+    Accepted,
+    AnyItem,
+    Faces,
+    Layer,
+    Lettering,
+    MatteClip,
+    MediumRef,
+    Project,
+    Shot,
+    Title,
+    new_id,
+)
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import shifted
@@ -333,3 +345,19 @@ def _with_ids(value: Any, names: dict[str, str]) -> Any:
     if isinstance(value, list | tuple):
         return [_with_ids(one, names) for one in value]
     return names.get(value, value) if isinstance(value, str) else value
+
+
+def relink(project: Project, medium: str, to: MediumRef, frames: int) -> Project:
+    """Another clip in the place of one: shots that show more than its frames end with it, those beyond it are refused."""
+    if medium not in {ref.id for ref in project.media}:
+        raise BadDocument("The project does not use this clip.")
+    for shot in project.shots():
+        if shot.medium == medium:
+            if shot.first >= frames:
+                raise BadDocument(f"{shot.name} begins at frame {shot.first}; {to.name} has only {frames}.")
+            shot.medium, shot.last = to.id, min(shot.last, frames - 1)
+        for part in (part for region in shot.regions for part in region.parts):
+            if isinstance(part, MatteClip) and part.medium == medium:
+                part.medium = to.id
+    project.media = [ref for ref in project.media if ref.id not in (medium, to.id)] + [to]
+    return project

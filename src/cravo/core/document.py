@@ -19,6 +19,7 @@ from pydantic import BaseModel, BeforeValidator, Field, PlainSerializer, Validat
 
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Number, Outline, Plain, Point, frames_of, value_at
+from cravo.core.nesting import parsed_json
 
 VERSION = 1
 REGION_COLOURS = 8
@@ -47,6 +48,14 @@ Rate = Annotated[
 ]
 
 
+FARTHEST = 10_000_000  # frames: more than a clip or a project may have
+Frame = Annotated[int, Field(ge=0, le=FARTHEST)]
+AnyFrame = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]  # of what may begin before its clip
+Span = tuple[AnyFrame, AnyFrame]
+Name = Annotated[str, Field(max_length=400)]
+Row = Annotated[list[float], Field(min_length=3, max_length=3)]
+
+
 class Pose(Plain):
     """How a shape lies: its unit square is stretched to rx, ry, sheared, turned clockwise, moved to x, y.
 
@@ -73,7 +82,7 @@ class _Shape(Plain):
     """
 
     id: str = Field(default_factory=new_id)
-    name: str
+    name: Name
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
@@ -108,7 +117,7 @@ class _Sided(_Shape):
 
 class Ellipse(_Sided):
     kind: Literal["ellipse"] = "ellipse"
-    name: str = "Ellipse"
+    name: Name = "Ellipse"
 
 
 CORNERS = [Point(x=x, y=y) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
@@ -118,7 +127,7 @@ class Rectangle(_Sided):
     """`points` are its four corners in its unit square and may be pulled anywhere; rounding in source pixels."""
 
     kind: Literal["rectangle"] = "rectangle"
-    name: str = "Rectangle"
+    name: Name = "Rectangle"
     points: Outline = CORNERS
     rounding: Number = 0.0
 
@@ -127,7 +136,7 @@ class Path(_Shape):
     """A closed outline of straight and curved sides (cubic Bezier), its points in its unit square."""
 
     kind: Literal["path"] = "path"
-    name: str = "Path"
+    name: Name = "Path"
     points: Outline
 
 
@@ -135,7 +144,7 @@ class Horizon(_Shape):
     """A straight edge through x, y across the whole picture; it covers what is above it, before it is turned."""
 
     kind: Literal["horizon"] = "horizon"
-    name: str = "Horizon"
+    name: Name = "Horizon"
 
 
 Spot = tuple[float, float]
@@ -148,7 +157,7 @@ class Stroke(Plain):
     """A line, or a click where it has one point, that says *this* or *not this* on a source frame."""
 
     id: str = Field(default_factory=new_id)
-    frame: int
+    frame: AnyFrame
     points: list[Spot] = Field(min_length=1, max_length=4000)
     width: float = Field(default=12, gt=0, le=400)
     include: bool = True
@@ -163,15 +172,15 @@ class CutOut(Plain):
 
     kind: Literal["cut-out"] = "cut-out"
     id: str = Field(default_factory=new_id)
-    name: str = "Cut-out"
+    name: Name = "Cut-out"
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
     sort: Sort | None = None
     piece: Piece | None = None
     strokes: list[Stroke] = Field(default=[], max_length=2000)
-    span: tuple[int, int]
-    locked: dict[int, str] = {}
+    span: Span
+    locked: dict[int, str] = Field(default={}, max_length=200_000)
     fine: bool = False
     engine: str | None = Field(default=None, pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]{0,79}$")
 
@@ -190,12 +199,12 @@ class MatteClip(Plain):
 
     kind: Literal["matte"] = "matte"
     id: str = Field(default_factory=new_id)
-    name: str = "Matte"
+    name: Name = "Matte"
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
     medium: str
-    shift: int = 0
+    shift: AnyFrame = 0
 
     @property
     def rides_on(self) -> None:
@@ -215,8 +224,8 @@ class Tracker(Plain):
     """One followed point: a square patch of `size` pixels to each side, as it looks on frame `at`."""
 
     id: str = Field(default_factory=new_id)
-    name: str = "Tracker"
-    at: int
+    name: Name = "Tracker"
+    at: AnyFrame
     x: float
     y: float
     size: float = Field(default=32, ge=8, le=400)
@@ -226,14 +235,14 @@ class Tracker(Plain):
 class Anchor(Plain):
     """A frame on which the area was put right by hand: following goes on from there, away from `at`."""
 
-    frame: int
-    matrix: list[list[float]]
+    frame: AnyFrame
+    matrix: list[Row] = Field(min_length=3, max_length=3)
 
 
 class Given(Plain):
     """Where a motion that came from a file is on a frame: a matrix from its own frame, row by row."""
 
-    frame: int
+    frame: AnyFrame
     matrix: list[float] = Field(min_length=9, max_length=9)
 
 
@@ -249,7 +258,7 @@ class FaceByHand(Plain):
     """Where a face is on a frame, set by hand on the track of that name: an oval, turned clockwise by degrees."""
 
     track: str
-    frame: int
+    frame: AnyFrame
     x: float
     y: float
     rx: float = Field(gt=0)
@@ -274,16 +283,16 @@ class Faces(Plain):
 
     kind: Literal["faces"] = "faces"
     id: str = Field(default_factory=new_id)
-    name: str = "Faces"
+    name: Name = "Faces"
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
     sure: float = Field(default=0.45, ge=0.1, le=0.95)
     smallest: float = Field(default=10, ge=4, le=2000)
     fine: bool = False
-    searched: tuple[int, int] | None = None
+    searched: Span | None = None
     choice: Literal["all", "all but", "only"] = "all"
-    chosen: list[str] = []
+    chosen: list[str] = Field(default=[], max_length=5000)
     covers: Literal["face", "head", "eyes", "mouth"] = "face"
     form: Literal["oval", "box"] = "oval"
     size: Number = 1.25
@@ -314,13 +323,13 @@ class Lettering(Plain):
 
     kind: Literal["lettering"] = "lettering"
     id: str = Field(default_factory=new_id)
-    name: str = "Lettering"
+    name: Name = "Lettering"
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
-    searched: tuple[int, int] | None = None
+    searched: Span | None = None
     choice: Literal["all", "all but", "only"] = "all"
-    chosen: list[str] = []
+    chosen: list[str] = Field(default=[], max_length=5000)
     smallest: float = Field(default=0, ge=0, le=2000)
     words: str = Field(default="", max_length=400)
     margin: float = Field(default=4, ge=-200, le=400)
@@ -355,7 +364,7 @@ class Colours(Plain):
 
     kind: Literal["colours"] = "colours"
     id: str = Field(default_factory=new_id)
-    name: str = "Colours"
+    name: Name = "Colours"
     how: How = "add"
     invert: bool = False
     opacity: Number = 1.0
@@ -416,15 +425,15 @@ class Motion(Plain):
     """
 
     id: str = Field(default_factory=new_id)
-    name: str = "Motion"
-    at: int
+    name: Name = "Motion"
+    at: AnyFrame
     area: Area = []
     trackers: list[Tracker] = Field(default=[], max_length=12)
-    anchors: list[Anchor] = []
+    anchors: list[Anchor] = Field(default=[], max_length=2000)
     given: list[Given] = Field(default=[], max_length=MOST_GIVEN)
     model: Model = "similarity"
-    hold_outs: list[str] = []
-    span: tuple[int, int]
+    hold_outs: list[str] = Field(default=[], max_length=500)
+    span: Span
     position: bool = True
     scale: bool = True
     rotation: bool = True
@@ -438,7 +447,7 @@ class Look(Plain):
     kind: str
     on: bool = True
     strength: Number = 1.0
-    settings: dict[str, Number | str | Outline] = {}
+    settings: dict[str, Number | str | Outline] = Field(default={}, max_length=100)
 
 
 class Edge(Plain):
@@ -465,21 +474,21 @@ class Region(Plain):
     """What is separated, with its treatment inside and outside."""
 
     id: str = Field(default_factory=new_id)
-    name: str
+    name: Name
     colour: int = Field(default=0, ge=0, lt=REGION_COLOURS)
     on: bool = True
-    parts: list[Part] = []
+    parts: list[Part] = Field(default=[], max_length=200)
     edge: Edge = Edge()
-    inside: list[Look] = []
-    outside: list[Look] = []
+    inside: list[Look] = Field(default=[], max_length=100)
+    outside: list[Look] = Field(default=[], max_length=100)
 
 
 class SoundSpan(Plain):
     """What is heard on source frames first..last (both) in place of the shot's own: its voice moved, nothing, or a tone."""
 
     id: str = Field(default_factory=new_id)
-    first: int = Field(ge=0)
-    last: int = Field(ge=0)
+    first: Frame
+    last: Frame
     how: Literal["voice", "mute", "tone"] = "mute"
     voice: float = Field(default=-5, ge=-12, le=12)
 
@@ -524,8 +533,8 @@ class _Item(Plain):
     """
 
     id: str = Field(default_factory=new_id)
-    name: str
-    start: int = Field(ge=0)
+    name: Name
+    start: Frame
     place: Placing = Placing()
     blend: Blend = "normal"
     fade_in: int = Field(default=0, ge=0, le=100_000)
@@ -541,7 +550,7 @@ class Title(_Item):
     """Words over the piece for `length` frames; sizes are pixels of the piece, `tracking` hundredths of the size."""
 
     kind: Literal["title"] = "title"
-    name: str = "Title"
+    name: Name = "Title"
     length: int = Field(ge=1, le=1_000_000)
     text: str = Field(default="Title", max_length=4000)
     family: Family = "Manrope"
@@ -561,7 +570,7 @@ class Solid(_Item):
     """One colour over the whole frame, for `length` frames."""
 
     kind: Literal["solid"] = "solid"
-    name: str = "Colour"
+    name: Name = "Colour"
     length: int = Field(ge=1, le=1_000_000)
     colour: Hex = "#000000"
 
@@ -589,10 +598,10 @@ class Shot(_Item):
 
     kind: Literal["shot"] = "shot"
     medium: str
-    first: int = Field(ge=0)
-    last: int = Field(ge=0)
-    regions: list[Region] = []
-    motions: list[Motion] = []
+    first: Frame
+    last: Frame
+    regions: list[Region] = Field(default=[], max_length=500)
+    motions: list[Motion] = Field(default=[], max_length=500)
     speed: float = Field(default=1, ge=0.1, le=10)
     backwards: bool = False
     held: int = Field(default=0, ge=0, le=1_000_000)
@@ -643,8 +652,8 @@ Item = Annotated[AnyItem, Field(discriminator="kind"), BeforeValidator(_kind_of)
 
 class Layer(Plain):
     id: str = Field(default_factory=new_id)
-    name: str = "Layer 1"
-    items: list[Item] = []
+    name: Name = "Layer 1"
+    items: list[Item] = Field(default=[], max_length=5000)
     on: bool = True
 
     @property
@@ -667,7 +676,7 @@ class MediumRef(Plain):
     """Where to find a clip: its digest (SHA-256) is its identity, the path only a place to look."""
 
     id: str
-    name: str
+    name: Name
     path: str | None = None
 
 
@@ -675,12 +684,12 @@ class Project(Plain):
     """A piece: picture size, frame rate, layers from bottom to top."""
 
     cravo: Literal[1] = 1
-    name: str
+    name: Name
     rate: Rate = Fraction(25)
     width: int = Field(default=1920, ge=16, le=8192)
     height: int = Field(default=1080, ge=16, le=8192)
-    layers: list[Layer] = Field(default_factory=lambda: [Layer()])
-    media: list[MediumRef] = []
+    layers: list[Layer] = Field(default_factory=lambda: [Layer()], min_length=1, max_length=200)
+    media: list[MediumRef] = Field(default=[], max_length=5000)
     accepted: list[Accepted] = Field(default=[], max_length=20_000)
 
     def size_at(self, height: int) -> tuple[int, int]:
@@ -718,7 +727,7 @@ class Project(Plain):
 def open_project(text: str | bytes) -> Project:
     """Read a `.cravo.json`; raises BadDocument with a sentence about the first thing that is wrong."""
     try:
-        raw = json.loads(text)
+        raw = parsed_json(text)
     except ValueError:
         raise BadDocument("This is not a Cravo project: it is not JSON.") from None
     if not isinstance(raw, dict) or "cravo" not in raw:

@@ -15,3 +15,7 @@ class BadDocument(CravoError):
 
 class MissingFootage(CravoError):
     """A project names a clip whose file is not there."""
+
+
+class LostResult(CravoError):
+    """A result that was made and is not there any more."""

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 import math
 from collections.abc import Iterable
 from fractions import Fraction
@@ -28,6 +27,7 @@ from cravo.core.mattes.region import Carrier, matrix_on
 from cravo.core.motion.fit import fit
 from cravo.core.motion.targets import BY_COUNT
 from cravo.core.motion.track import Track, matrix_list
+from cravo.core.nesting import parsed_json
 from cravo.core.shapes.path import placed
 from cravo.core.shapes.rectangle import arc
 
@@ -96,7 +96,7 @@ def corners_of(motion: Motion, track: Track, frames: Iterable[int]) -> dict[str,
 def read_motion(text: str) -> Motion:
     """A motion from JSON; raises BadDocument with a sentence about the first thing that is wrong."""
     try:
-        raw = json.loads(text)
+        raw = parsed_json(text)
         file = MotionFile.model_validate(raw)
     except ValidationError as error:
         first = error.errors()[0]

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal, Protocol, TypeVar, cast
+from typing import Annotated, Any, Literal, Protocol, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 # How a value goes on from a key to the next one. Smooth never leaves the range of the two.
+MOST_POINTS = 5000  # of an outline
 Ease = Literal["linear", "smooth", "hold"]
 
 
@@ -22,7 +23,7 @@ class Plain(BaseModel):
 class Key(Plain):
     """The value a number has at one source frame."""
 
-    frame: int
+    frame: Annotated[int, Field(ge=-10_000_000, le=10_000_000)]
     value: float
     ease: Ease = "linear"
 
@@ -33,7 +34,7 @@ class Key(Plain):
 class Keyed(Plain):
     """A number that changes over time; at least one key, ascending by frame."""
 
-    keys: list[Key] = Field(min_length=1)
+    keys: list[Key] = Field(min_length=1, max_length=50_000)
 
 
 Number = float | Keyed
@@ -51,8 +52,8 @@ class Point(Plain):
 class OutlineKey(Plain):
     """The points of an outline at one source frame."""
 
-    frame: int
-    points: list[Point] = Field(min_length=3)
+    frame: Annotated[int, Field(ge=-10_000_000, le=10_000_000)]
+    points: list[Point] = Field(min_length=3, max_length=MOST_POINTS)
     ease: Ease = "linear"
 
     def vector(self) -> NDArray[np.float64]:
@@ -62,7 +63,7 @@ class OutlineKey(Plain):
 class KeyedOutline(Plain):
     """An outline that changes over time. Its keys have equally many points, so that each knows its way."""
 
-    keys: list[OutlineKey] = Field(min_length=1)
+    keys: list[OutlineKey] = Field(min_length=1, max_length=20_000)
 
     @model_validator(mode="after")
     def _matched(self) -> KeyedOutline:
@@ -72,11 +73,11 @@ class KeyedOutline(Plain):
 
 
 T = TypeVar("T")
-Outline = list[Point] | KeyedOutline
+Outline = Annotated[list[Point], Field(max_length=MOST_POINTS)] | KeyedOutline
 
 
 class _AnyKey(Protocol):
-    frame: int
+    frame: Annotated[int, Field(ge=-10_000_000, le=10_000_000)]
     ease: Ease
 
     def vector(self) -> NDArray[np.float64]: ...

@@ -13,6 +13,7 @@ from pathlib import PurePosixPath
 from urllib.parse import quote, unquote, urlparse
 
 import opentimelineio as otio
+from pydantic import ValidationError
 
 from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument
@@ -85,13 +86,23 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
         raise BadDocument("This is not an OpenTimelineIO timeline.") from error
     if not isinstance(timeline, otio.schema.Timeline):
         raise BadDocument("This file holds no timeline.")
+    try:
+        return _piece(timeline, find, media)
+    except (ValueError, OverflowError, ZeroDivisionError) as error:
+        if isinstance(error, ValidationError):
+            raise BadDocument(f"The timeline does not fit together: {error.errors()[0]['msg']}.") from None
+        raise BadDocument("A time of this timeline is no number, or has no rate.") from None
+
+
+def _piece(timeline: otio.schema.Timeline, find: Find, media: Media) -> tuple[Project, list[str]]:
     clips = [clip for clip in timeline.find_clips() if isinstance(clip.media_reference, otio.schema.ExternalReference)]
     found = {id(clip): _medium(clip, find) for clip in clips}
     missing = sorted({_file_name(clip) for clip in clips if found[id(clip)] is None})
     if missing:
         raise BadDocument(f"Put these clips on the shelf first: {', '.join(missing)}.")
     refs = {ref.id: ref for ref in found.values() if ref is not None}
-    project = Project(name=(timeline.name or "From a timeline")[:200], layers=[], media=list(refs.values()))
+    project = Project(name=(timeline.name or "From a timeline")[:200], layers=[Layer()], media=list(refs.values()))
+    layers: list[Layer] = []
     if clips:
         facts = media(found[id(clips[0])].id).facts  # type: ignore[union-attr]
         project.rate, project.width, project.height = facts.rate, facts.width & ~1, facts.height & ~1
@@ -100,12 +111,12 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
         if not isinstance(track, otio.schema.Track):
             left.append(f"{track.name or 'A stack'}: stacks within stacks are left out.")
         elif track.kind == otio.schema.TrackKind.Video:
-            layer = Layer(name=(track.name or f"Layer {len(project.layers) + 1}")[:200])
+            layer = Layer(name=(track.name or f"Layer {len(layers) + 1}")[:200])
             layer.items = _items(track, found, media, project.rate, left)
-            project.layers.append(layer)
+            layers.append(layer)
         else:
             left.append(f"{track.name or 'A track'}: each shot brings its own sound; tracks of sound are left out.")
-    project.layers = project.layers or [Layer()]
+    project.layers = layers or [Layer()]
     return project, left
 
 

@@ -16,6 +16,7 @@ import numpy as np
 from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
+from cravo.core.files import replacing, write
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import from_frame
 from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
@@ -66,7 +67,13 @@ def _version() -> str:
 
 def _write(name: str, clip: Path) -> None:
     scene = SCENES[name]()
-    part = clip.with_suffix(".part")
+    with replacing(clip) as part:
+        _film(scene, part)
+        truth = {"title": scene.title, "rate": RATE, "frames": [scene.truth(frame) for frame in range(FRAMES)]}
+        write(clip.with_suffix(".truth.json"), json.dumps(truth))
+
+
+def _film(scene: Scene, path: Path) -> None:
     colour = Colour(matrix="bt709", full_range=False)
     sound = _sound(scene)
     writer: Writer | None = None
@@ -82,16 +89,13 @@ def _write(name: str, clip: Path) -> None:
         picture = from_frame(yuv, colour)
         if writer is None:
             writer = Writer(
-                part, Fraction(RATE), picture, Encoding(quality=17, preset="veryfast", key_every=12), sound=True
+                path, Fraction(RATE), picture, Encoding(quality=17, preset="veryfast", key_every=12), sound=True
             )
         writer.write(picture)
         per_frame = SOUND_RATE // RATE
         writer.write_sound(sound[:, frame * per_frame : (frame + 1) * per_frame])
     assert writer is not None
     writer.finish()
-    truth = {"title": scene.title, "rate": RATE, "frames": [scene.truth(frame) for frame in range(FRAMES)]}
-    clip.with_suffix(".truth.json").write_text(json.dumps(truth))
-    part.rename(clip)
 
 
 def _sound(scene: Scene) -> NDArray[np.float32]:

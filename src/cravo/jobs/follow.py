@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import closing
 from time import monotonic
 from typing import Any
 
+from cravo.core.document import Project, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
-from cravo.core.motion.ride import carrier_of
 from cravo.core.motion.run import ends, held_out
 from cravo.core.motion.run import follow as follow_on
 from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Sample, Track
-from cravo.jobs.stage import Stage, Stores
+from cravo.core.proof.missing import missing
+from cravo.core.stack.plan import Plan
+from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 
 WRITE_EVERY = 0.3  # seconds
@@ -33,15 +36,16 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     tracks = {target.key: stores.samples.load(target) for target in wanted}
     for target in wanted:
         _forget(stores, target, tracks[target.key], range(first, last + 1) if detail.get("again") else range(0))
-    carrier = carrier_of(shot, stores.samples.track)
+    _ready_to_hold_out(stores, document, shot, wanted, first, last)
+    plan = Plan(document, stores.media.get, stores.samples.track, mattes=stores.mattes, faces=stores.found)
     size = (medium.facts.width, medium.facts.height)
     lost = None
     work = [(target, ends(motion, target, tracks, (first, last))) for target in wanted]
     total = sum(abs(until - target.at) for target, untils in work for until in untils)
     before = 0
-    with Reader(medium.path, medium.facts) as reader:
+    with closing(plan), Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
-            hold_out = held_out(shot, target, carrier, size, stores.mattes)
+            hold_out = held_out(shot, target, size, lambda region, frame: plan.matte(shot, region, frame, *size))
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, (first, last)):
                 track = tracks[target.key]
@@ -54,6 +58,19 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
                 before += abs(until - target.at)
     stage(total, total)
     return {"lost": lost} if lost is not None else None
+
+
+def _ready_to_hold_out(
+    stores: Stores, document: Project, shot: Shot, wanted: list[Target], first: int, last: int
+) -> None:
+    """What is to be ignored must be known: waits for what is under way, and refuses what was never made."""
+    held = {region for target in wanted for region in target.hold_outs}
+    regions = [region for region in shot.regions if region.id in held]
+    await_results(stores, document, regions)
+    gaps = missing(shot, regions, stores.mattes, stores.found)
+    gap = next((one for one in gaps if one.first <= last and first <= one.last), None)
+    if gap is not None:
+        raise CravoError(f"{gap} It is held out, and must be complete before the motion can be followed.")
 
 
 def _run(stores: Stores, medium: str, target: Target, track: Track, samples: Iterator[Sample]) -> Iterator[Sample]:

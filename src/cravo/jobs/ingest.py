@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from time import monotonic
 from typing import Any
 
+import av
 import cv2
 import numpy as np
 
 from cravo.core.errors import BadFootage
+from cravo.core.files import replacing, write
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
@@ -21,6 +22,8 @@ from cravo.store.database import Row
 
 STRIP_FRAMES = 24
 STRIP_HEIGHT = 126
+STRIP_WIDEST = 480  # of one picture; a wider one lies between bars
+DAMAGED_SOUND = "The sound is damaged and is left out."
 SLOW_SEEK = 0.08  # seconds to the frame that takes longest, above which a clip gets a proxy
 PROXY_WIDTH = 960
 
@@ -37,8 +40,13 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     except BadFootage as error:
         media.refuse(medium, str(error))
         raise
-    if facts.sound:
-        media.made(medium, "peaks").write_bytes(peaks(path).tobytes())
+    try:
+        loud = peaks(path) if facts.sound else None
+    except (av.error.FFmpegError, ValueError):
+        loud = None
+        facts = facts.model_copy(update={"sound": None, "warnings": [*facts.warnings, DAMAGED_SOUND]})
+    if loud is not None:
+        write(media.made(medium, "peaks"), loud.tobytes())
     # Work can begin; a clip that seeks slowly gets quicker under way.
     media.ready(medium, facts)
     if facts.kind == "clip" and facts.width > PROXY_WIDTH and _seek_seconds(path, facts) > SLOW_SEEK:
@@ -48,7 +56,8 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
 
 def _strip(path: Path, facts: Facts, out: Path, stage: Stage) -> None:
     """Pictures from the whole length side by side, for thumbnails and the film strip."""
-    width = max(round(STRIP_HEIGHT * facts.width / facts.height / 2) * 2, 2)
+    width = min(max(round(STRIP_HEIGHT * facts.width / facts.height / 2) * 2, 2), STRIP_WIDEST)
+    height = min(max(round(width * facts.height / facts.width / 2) * 2, 2), STRIP_HEIGHT)
     count = 1 if facts.kind == "still" else min(STRIP_FRAMES, facts.frames)
     pictures = []
     with Reader(path, facts) as reader:
@@ -57,12 +66,16 @@ def _strip(path: Path, facts: Facts, out: Path, stage: Stage) -> None:
             near = min(facts.keys, key=lambda key: abs(key - wanted))
             # A key frame is decoded alone; where one is near enough, nobody sees the difference.
             frame = near if abs(near - wanted) * 2 <= facts.frames / count else wanted
-            pictures.append(reader.read(frame).scaled(width, STRIP_HEIGHT).to_bgr())
+            picture = reader.read(frame).scaled(width, height).to_bgr()
+            above = (STRIP_HEIGHT - height) // 2
+            pictures.append(
+                cv2.copyMakeBorder(picture, above, STRIP_HEIGHT - height - above, 0, 0, cv2.BORDER_CONSTANT)
+            )
             stage(i, count + 1)
     done, jpeg = cv2.imencode(".jpg", np.hstack(pictures), [cv2.IMWRITE_JPEG_QUALITY, 85])
     if not done:
         raise BadFootage("No thumbnail could be made of this clip.")
-    _put(out, jpeg.tobytes())
+    write(out, jpeg.tobytes())
 
 
 def _seek_seconds(path: Path, facts: Facts) -> float:
@@ -77,26 +90,15 @@ def _proxy(path: Path, facts: Facts, out: Path, stage: Stage) -> Facts:
     """A smaller copy in which every frame can be reached at once; export never uses it."""
     width = PROXY_WIDTH
     height = max(round(width * facts.height / facts.width / 2) * 2, 2)
-    part = out.with_suffix(".part")
-    try:
-        with Reader(path, facts) as reader:
-            writer = Writer(
-                part,
-                facts.rate,
-                reader.read(0).scaled(width, height),
-                Encoding(quality=14, preset="ultrafast", key_every=4),
-            )
-            with writer:
-                for frame in range(facts.frames):
-                    writer.write(reader.read(frame).scaled(width, height))
-                    stage(frame, facts.frames)
-        os.replace(part, out)
-    finally:
-        part.unlink(missing_ok=True)
+    with replacing(out) as part, Reader(path, facts) as reader:
+        writer = Writer(
+            part,
+            facts.rate,
+            reader.read(0).scaled(width, height),
+            Encoding(quality=14, preset="ultrafast", key_every=4),
+        )
+        with writer:
+            for frame in range(facts.frames):
+                writer.write(reader.read(frame).scaled(width, height))
+                stage(frame, facts.frames)
     return probe(out)
-
-
-def _put(path: Path, content: bytes) -> None:
-    part = path.with_suffix(".part")
-    part.write_bytes(content)
-    os.replace(part, path)

@@ -7,22 +7,33 @@ from typing import Any
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.writer import Encoding
-from cravo.core.proof.piece import Proof, prove, prove_file
+from cravo.core.proof.missing import missing_of_piece
+from cravo.core.proof.piece import Proof, Remark, prove, prove_file
 from cravo.core.proof.report import FileSeen, Report, file_seen
 from cravo.core.stack.plan import Plan
 from cravo.jobs.render import export_path
-from cravo.jobs.stage import Stage, Stores
+from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 
 
 def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     """`detail` may hold `export`, the work that wrote a file. It then holds the report, and `of`: the state of the piece."""
     export = row["detail"].get("export")
-    document = stores.projects.get(str(row["project"])).document
+    document = stores.work.frozen(str(row["id"]))
+    await_results(stores, document)
     written = None if export is None else _written(stores, export, document)
     plan = Plan(document, stores.media.get, stores.samples.track, faces=stores.found, mattes=stores.mattes)
     try:
         found = prove(plan, stage)
+        found.remarks += [
+            Remark(
+                reason=str(one),
+                shot=one.shot,
+                region=one.region,
+                piece_frame=plan.piece_frame(document.shot(one.shot), one.first),
+            )
+            for one in missing_of_piece(document, stores.mattes, stores.found)
+        ]
         if written is not None:
             first = written["detail"].get("first", 0)
             found.remarks += prove_file(plan, export_path(stores, export), stage, first)

@@ -7,9 +7,11 @@ import logging
 import os
 import signal
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import procrastinate
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
@@ -23,12 +25,23 @@ from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
 from cravo.jobs.proof import proof
 from cravo.jobs.render import render
-from cravo.jobs.stage import Stage, Stores, open_stores
+from cravo.jobs.stage import Stage, Stores, Waits, open_stores
 from cravo.store.database import Row
+from cravo.store.work import Frozen
 
 HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
-AT_ONCE = 2
+LOOKS_AGAIN = 1  # seconds after which work that waits for other work looks whether that has ended
+ORPHANED = 30.0  # seconds after which work that waits without a job is queued anew
+
+# What somebody waits for in front of the screen, what was asked for and left, and what searches whole clips.
+Queue = Literal["now", "export", "search"]
+# One piece of work at a time in each lane; the first is always free for what somebody is waiting for.
+LANES: dict[str, tuple[Queue, ...]] = {
+    "now": ("now",),
+    "soon": ("now", "export"),
+    "all": ("now", "export", "search"),
+}
 
 log = logging.getLogger("cravo.jobs")
 
@@ -42,33 +55,63 @@ def prepare(url: str) -> None:
 
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
-TASKS: dict[str, Task] = {
-    "ingest": ingest,
-    "follow": follow,
-    "cut_out": cut_out,
-    "cuts": find_cuts,
-    "find": find,
-    "proof": proof,
-    "render": render,
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of work: what does it, and where it queues; among what waits the higher `priority` comes first."""
+
+    task: Task
+    queue: Queue
+    priority: int
+
+
+KINDS: dict[str, Kind] = {
+    "follow": Kind(follow, "now", 400),
+    "cut_out": Kind(cut_out, "now", 400),
+    "ingest": Kind(ingest, "now", 300),
+    "render": Kind(render, "export", 200),
+    "proof": Kind(proof, "search", 100),
+    "cuts": Kind(find_cuts, "search", 100),
+    "find": Kind(find, "search", 100),
 }
 
 
 def start(
-    stores: Stores, kind: str, label: str, project: str | None = None, subject: str | None = None, **detail: Any
+    stores: Stores,
+    kind: str,
+    label: str,
+    project: str | None = None,
+    subject: str | None = None,
+    frozen: Frozen | None = None,
+    **detail: Any,
 ) -> Row:
     """Enter work and queue it. On one subject one piece of work follows another; the same is not begun twice."""
     if subject is not None:
         running = stores.work.open_on(kind, subject, detail)
         if running is not None:
             return running
-    row = stores.work.add(kind, label, project, subject, detail)
-    with App(connector=SyncPsycopgConnector(conninfo=stores.database.url)).open() as app:
-        app.configure_task("work", queue="cravo", lock=subject).defer(work=str(row["id"]))
+    row = stores.work.add(kind, label, project, subject, detail, KINDS[kind].priority, frozen)
+    try:
+        _queue(stores, row)
+    except Exception:
+        stores.work.finish(str(row["id"]), "failed", "It could not be queued. Try again.")
+        raise
     return row
 
 
+def _queue(stores: Stores, row: Row, seconds: int = 0) -> None:
+    soon = None if seconds == 0 else datetime.now(UTC) + timedelta(seconds=seconds)
+    queue, lock, priority = KINDS[row["kind"]].queue, row["subject"], row["priority"]
+    with App(connector=SyncPsycopgConnector(conninfo=stores.database.url)).open() as app:
+        task = app.configure_task("work", queue=queue, lock=lock, priority=priority, schedule_at=soon)
+        task.defer(work=str(row["id"]))
+
+
 def perform(stores: Stores, work: str) -> None:
-    """Do one piece of work to its end; what goes wrong becomes a sentence in its row."""
+    """Do one piece of work to its end; what goes wrong becomes a sentence in its row.
+
+    What needs other work that is under way goes back into the queue; what fails for a fault of ours is tried once more.
+    """
     row = stores.work.get(work)
     if row is None or row["state"] not in ("waiting", "running") or row["stop_wanted"]:
         if row is not None and row["state"] == "running":
@@ -77,23 +120,30 @@ def perform(stores: Stores, work: str) -> None:
     row = stores.work.begin(work)
     assert row is not None
     try:
-        detail = TASKS[row["kind"]](stores, row, Stage(stores, work))
+        detail = KINDS[row["kind"]].task(stores, row, Stage(stores, work))
         stores.work.finish(work, "done", detail=detail)
     except Stopped:
         stores.work.finish(work, "stopped")
+    except Waits as needed:
+        stores.work.wait(work, waits_for=needed.label)
+        _queue(stores, row, LOOKS_AGAIN)
     except CravoError as error:
         stores.work.finish(work, "failed", str(error))
     except Exception:  # a fault of ours: the log has it, the user a sentence
         log.error("work %s failed\n%s", work, traceback.format_exc())
-        stores.work.finish(work, "failed", "Something went wrong inside Cravo. The work can be started again.")
+        if row["detail"].get("tried_again"):
+            stores.work.finish(work, "failed", "Something went wrong inside Cravo. The work can be started again.")
+        else:
+            stores.work.wait(work, tried_again=True)
+            _queue(stores, row)
 
 
-async def run_worker(url: str, folder: Path | None = None) -> None:
+async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Sequence[Queue]] = LANES.values()) -> None:
     """Work until told to stop. Work that a dead worker left behind is taken up again."""
     stores = open_stores(url, folder)
     app = App(connector=PsycopgConnector(conninfo=url))
 
-    @app.task(name="work", queue="cravo")
+    @app.task(name="work")
     def work(work: str) -> None:
         perform(stores, work)
 
@@ -101,23 +151,32 @@ async def run_worker(url: str, folder: Path | None = None) -> None:
         while True:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
                 await app.job_manager.retry_job(job)
+            for row in await asyncio.to_thread(stores.work.orphans, ORPHANED):
+                await asyncio.to_thread(_queue, stores, row)
             await asyncio.sleep(HEARTBEAT)
 
     async with app.open_async():
-        rescuer = asyncio.create_task(rescue())
         loop = asyncio.get_running_loop()
         # Frames already written stay; the next worker goes on from them. Nothing is lost by leaving at once.
         for name in (signal.SIGTERM, signal.SIGINT):
             loop.add_signal_handler(name, os._exit, 0)
         try:
-            await app.run_worker_async(
-                queues=["cravo"],
-                concurrency=AT_ONCE,
-                install_signal_handlers=False,
-                update_heartbeat_interval=HEARTBEAT,
-                stalled_worker_timeout=SILENT,
-                fetch_job_polling_interval=2.0,
-                delete_jobs=procrastinate.jobs.DeleteJobCondition.ALWAYS,
-            )
-        finally:
-            rescuer.cancel()
+            async with asyncio.TaskGroup() as group:
+                group.create_task(rescue())
+                for queues in lanes:
+                    group.create_task(_run_lane(app, queues))
+        except Exception:  # the database is away: whoever started the worker starts it anew, at once
+            log.error("the worker ends\n%s", traceback.format_exc())
+            os._exit(1)
+
+
+async def _run_lane(app: App, queues: Sequence[Queue]) -> None:
+    await app.run_worker_async(
+        queues=list(queues),
+        concurrency=1,
+        install_signal_handlers=False,
+        update_heartbeat_interval=HEARTBEAT,
+        stalled_worker_timeout=SILENT,
+        fetch_job_polling_interval=2.0,
+        delete_jobs=procrastinate.jobs.DeleteJobCondition.ALWAYS,
+    )

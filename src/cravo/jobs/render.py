@@ -1,4 +1,4 @@
-"""Export as a job."""
+"""Export as a job: of the project as it was when it was asked for, once all that was under way for it is there."""
 
 from __future__ import annotations
 
@@ -7,10 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from cravo.core.footage.writer import Encoding
+from cravo.core.proof.missing import missing_of_piece
 from cravo.core.stack.matte_files import write_mattes
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render as write
-from cravo.jobs.stage import Stage, Stores
+from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 
 
@@ -21,7 +22,9 @@ def export_path(stores: Stores, work: str) -> Path:
 
 def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     detail = row["detail"]
-    document = stores.projects.get(str(row["project"])).document
+    document = stores.work.frozen(str(row["id"]))
+    await_results(stores, document)
+    without = [str(one) for one in missing_of_piece(document, stores.mattes, stores.found)]
     out = export_path(stores, str(row["id"]))
     out.parent.mkdir(exist_ok=True)
     if detail.get("matte"):
@@ -34,7 +37,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
             frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
         finally:
             plan.close()
-        return {"frames": frames, "bytes": out.stat().st_size}
+        return {"frames": frames, "bytes": out.stat().st_size, "without": without}
     frames = write(
         document,
         stores.media.get,
@@ -49,4 +52,4 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         size=document.size_at(detail["height"]) if detail.get("height") else None,
         rate=Fraction(detail["rate"]) if detail.get("rate") else None,
     )
-    return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown()}
+    return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown(), "without": without}

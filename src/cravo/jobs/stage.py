@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from time import monotonic
 
+from cravo.core.document import Project, Region
+from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
 from cravo.store.database import Database, data_folder
 from cravo.store.found import Found
@@ -15,6 +18,15 @@ from cravo.store.projects import Projects
 from cravo.store.recipes import Recipes
 from cravo.store.samples import Samples
 from cravo.store.work import Work
+
+
+class Waits(CravoError):
+    """Work that needs what other work is about to make; `label` says which."""
+
+    def __init__(self, label: str) -> None:
+        super().__init__(f"It waits for: {label}.")
+        self.label = label
+
 
 TELL_EVERY = 0.2  # seconds between two notes of progress
 
@@ -64,3 +76,15 @@ class Stage:
         self._told = monotonic()
         if self._stores.work.progress(self._work, done, total):
             raise Stopped("Stopped.")
+
+
+def await_results(stores: Stores, document: Project, regions: Iterable[Region] | None = None) -> None:
+    """Raises Waits where work is under way on what some regions, or all, are made of or move with."""
+    every = [region for shot in document.shots() for region in shot.regions] if regions is None else list(regions)
+    parts = [part for region in every for part in region.parts]
+    subjects = [part.id for part in parts] + [part.rides_on for part in parts if part.rides_on]
+    if regions is None:
+        subjects += [motion.id for shot in document.shots() for motion in shot.motions]
+    running = stores.work.open_on_any(subjects)
+    if running is not None:
+        raise Waits(running["label"])

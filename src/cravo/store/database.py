@@ -20,6 +20,7 @@ from cravo.core.errors import CravoError
 from cravo.store.queries import queries
 
 CHANNEL = "cravo"
+WAITS = 8.0  # seconds for a connection, after which the database counts as away
 Row = dict[str, Any]
 
 
@@ -35,6 +36,7 @@ class Database:
             kwargs={"row_factory": dict_row},
             open=True,
             check=ConnectionPool.check_connection,
+            timeout=WAITS,
         )
 
     def close(self) -> None:
@@ -68,7 +70,7 @@ class Session:
 
     def _run(self, noun: str, name: str, values: Row) -> psycopg.Cursor[Row]:
         adapted = {
-            key: Jsonb(value) if isinstance(value, dict | list) and key != "frames" else value
+            key: Jsonb(value) if isinstance(value, dict | list) and key not in ("frames", "subjects") else value
             for key, value in values.items()
         }
         return self.connection.execute(queries(noun)[name], adapted)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 from collections import OrderedDict
 from collections.abc import Mapping
@@ -12,8 +11,10 @@ from time import monotonic
 import cv2
 import numpy as np
 
-from cravo.core.cutout.kept import Kept, Mark, key_at, keys
+from cravo.core.cutout.kept import Kept, Mark, keys, marks_of, matte_of
 from cravo.core.document import CutOut, Shot
+from cravo.core.errors import LostResult
+from cravo.core.files import write
 from cravo.core.footage.picture import Box
 from cravo.store.database import Database
 
@@ -39,9 +40,8 @@ class Mattes:
         place.mkdir(parents=True, exist_ok=True)
         for frame, one in kept.items():
             if not one.box.empty:
-                part = place / f"{frame:06}.part"
-                part.write_bytes(cv2.imencode(".png", one.alpha, _QUICK)[1].tobytes())
-                os.replace(part, place / f"{frame:06}.png")
+                # A picture that a power cut takes is found missing, and made again.
+                write(place / f"{frame:06}.png", cv2.imencode(".png", one.alpha, _QUICK)[1].tobytes(), lasting=False)
         with self._database.session() as session:
             session.run("mattes", "ensure", key=key, medium=medium)
             for frame, one in kept.items():
@@ -70,19 +70,13 @@ class Mattes:
         return tuple((key, self._result(key)[0]) for key in sorted(keys(shot, part)))
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        return {
-            frame: mark
-            for key in keys(shot, part)
-            for frame, (_, mark) in self.known(key).items()
-            if key_at(shot, part, frame) == key
-        }
+        return marks_of(shot, part, lambda key: {frame: mark for frame, (_, mark) in self.known(key).items()})
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        key = key_at(shot, part, frame)
-        return None if key is None else self.at(shot.medium, key, frame)
+        return matte_of(shot, part, frame, lambda key, at: self.at(shot.medium, key, at))
 
     def at(self, medium: str, key: str, frame: int) -> Kept | None:
-        """The matte of a frame as one result has it."""
+        """The matte of a frame as one result has it; raises LostResult where its picture is gone from the disk."""
         stamp, frames = self._result(key)
         if frame not in frames:
             return None
@@ -97,7 +91,20 @@ class Mattes:
         if box.empty:
             return np.zeros((0, 0), np.uint8)
         picture = cv2.imread(str(self._folder / medium / key / f"{frame:06}.png"), cv2.IMREAD_GRAYSCALE)
-        return np.zeros((box.height, box.width), np.uint8) if picture is None else picture
+        if picture is None or picture.shape != (box.height, box.width):
+            self._lost(key, frame)
+            raise LostResult(
+                f"The matte of frame {frame} is gone from the disk. Carry the cut-out once more: only this frame is missing."
+            )
+        return picture
+
+    def _lost(self, key: str, frame: int) -> None:
+        """Forget a frame whose picture is gone, so that its lane shows it empty and it is made anew."""
+        with self._database.session() as session:
+            session.run("mattes", "lost", key=key, frame=frame)
+            session.run("mattes", "touch", key=key)
+            session.tell(kind="results", key=key)
+        self.look_again()
 
     def _result(self, key: str) -> tuple[int, dict[int, tuple[Box, Mark]]]:
         now, news = monotonic(), self._news

@@ -18,6 +18,7 @@ from cravo.store.database import Database, Row
 
 LARGEST_UPLOAD = 64 << 30
 NAME_LENGTH = 200
+MADE = ("strip.jpg", "peaks", "proxy")  # of a clip, beside it
 
 
 class TooLarge(CravoError):
@@ -100,6 +101,16 @@ class Media:
             row = session.row("media", "find", id=digest or "", name=name)
         return None if row is None else MediumRef(id=row["id"], name=row["name"])
 
+    def complete(self, row: Row) -> bool:
+        """Whether a clip was read, and everything that was made of it then is still there."""
+        if row["state"] != "ready":
+            return False
+        facts = row["facts"]
+        made = [] if facts["kind"] == "table" else ["strip.jpg"]
+        made += ["peaks"] if facts.get("sound") else []
+        made += ["proxy"] if row["proxy_facts"] else []
+        return all(self.made(row["id"], what).is_file() for what in made)
+
     def ready(self, medium: str, facts: Facts) -> None:
         """The clip can be worked with."""
         self._say(medium, "ready", facts=facts.model_dump(mode="json"))
@@ -129,7 +140,7 @@ class Media:
             session.run("media", "remove", id=medium)
             session.tell(kind="media", id=medium)
         self._facts.pop(medium, None)
-        for path in self.path(medium).parent.glob(f"{medium}*"):
+        for path in (self.path(medium), *(self.made(medium, what) for what in MADE)):
             path.unlink(missing_ok=True)
 
 

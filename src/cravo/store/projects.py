@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -11,7 +12,7 @@ import jsonpointer
 
 from cravo.core.document import Project, checked_project
 from cravo.core.errors import BadDocument, CravoError
-from cravo.core.looks import check
+from cravo.core.fit import LARGEST, fitting
 from cravo.store.database import Database, Row, Session
 
 Patch = list[dict[str, Any]]
@@ -41,6 +42,7 @@ class Projects:
         self._database = database
 
     def add(self, document: Project) -> State:
+        document = fitting(document.model_dump(mode="json"))
         with self._database.session() as session:
             row = session.row("projects", "add", name=document.name, document=document.model_dump(mode="json"))
             assert row is not None
@@ -81,7 +83,8 @@ class Projects:
                     "The project was changed in another window. Nothing is lost: look at the new state and try again."
                 )
             old = checked_project(row["document"])
-            new = checked_project(change(old.model_copy(deep=True)).model_dump(mode="json"))
+            new = fitting(change(old.model_copy(deep=True)).model_dump(mode="json"))
+            _check_media(session, new, old)
             before, after = old.model_dump(mode="json"), new.model_dump(mode="json")
             forward = jsonpatch.make_patch(before, after).patch
             if forward:
@@ -109,6 +112,7 @@ class Projects:
             edit = session.row("projects", which, project=project)
             if edit is not None:
                 document = jsonpatch.apply_patch(row["document"], edit[side])
+                _check_media(session, checked_project(document), checked_project(row["document"]))
                 session.run("projects", "mark", project=project, number=edit["number"], state=state)
                 self._write(session, row, document)
                 row |= {"document": document}
@@ -134,16 +138,47 @@ class Projects:
 
 def patched(document: Project, patch: Patch) -> Project:
     """The document after an RFC 6902 patch; raises BadDocument where it does not fit."""
+    raw = document.model_dump(mode="json")
     try:
-        raw = jsonpatch.apply_patch(document.model_dump(mode="json"), patch)
-    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
-        raise BadDocument(f"The edit does not fit the project: {error}.") from None
-    new = checked_project(raw)
+        for step in patch:
+            raw = jsonpatch.apply_patch(raw, [step], in_place=True)
+            # A copy doubles what is there; twenty of them would fill the memory before anything is checked.
+            if step.get("op") == "copy" and len(json.dumps(raw)) > LARGEST:
+                raise BadDocument(f"A project holds at most {LARGEST >> 20} MiB.")
+    except (
+        jsonpatch.JsonPatchException,
+        jsonpointer.JsonPointerException,
+        LookupError,
+        TypeError,
+        ValueError,
+        AttributeError,
+    ) as error:
+        raise BadDocument(f"The edit does not fit the project: {str(error)[:200]}.") from None
+    return fitting(raw)
+
+
+def _check_media(session: Session, new: Project, old: Project) -> None:
+    """Raises BadDocument where a document would come to use a clip that cannot be used, or more of it than there is.
+
+    What it used already it may go on using: a project whose clip is gone can still be worked on.
+    """
+    before = {ref.id for ref in old.media} | {shot.medium for shot in old.shots()}
+    spans = {(shot.medium, shot.first, shot.last) for shot in old.shots()}
+    names = {ref.id: ref.name for ref in new.media}
+    wanted = names.keys() | {shot.medium for shot in new.shots()}
+    known = {row["id"]: row for row in session.rows("media", "lengths", subjects=sorted(wanted))}
+    for medium in wanted - before:
+        if medium not in known:
+            name = names.get(medium, "A clip of this")
+            raise BadDocument(f"{name} is not on the shelf any more. Import it once more, then try again.")
+        if known[medium]["state"] != "ready":
+            raise BadDocument(
+                f"{known[medium]['name']} is not ready: {known[medium]['problem'] or 'it is still being read'}"
+            )
     for shot in new.shots():
-        for region in shot.regions:
-            for look in region.inside + region.outside:
-                check(look)
-    return new
+        frames = known[shot.medium]["frames"] if shot.medium in known else None
+        if frames is not None and shot.last >= frames and (shot.medium, shot.first, shot.last) not in spans:
+            raise BadDocument(f"{shot.name} ends at frame {shot.last}; its clip has {frames} frames.")
 
 
 def _found(row: Row | None) -> Row:

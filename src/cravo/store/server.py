@@ -36,12 +36,20 @@ class Server:
             return False
         return self._run("pg_ctl", "status", "-D", str(self._data), check=False) == 0
 
+    def alive(self) -> bool:
+        """Whether the server's process is there; a look that costs nothing."""
+        try:
+            pid = (self._data / "postmaster.pid").read_text().splitlines()[0]
+            return Path(f"/proc/{int(pid)}/comm").read_text().strip() == "postgres"
+        except (OSError, ValueError, IndexError):
+            return False
+
     def start(self) -> str:
         """Make the cluster if there is none, start it, return its address. Raises CravoError with a sentence."""
         if self.running():
             return self.url
         self._create()
-        port = _free_port()
+        port = _free_port(self._last_port())
         (self.folder / "port").write_text(str(port))
         options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c fsync=on -c max_connections=60"
         log = str(self._data / "server.log")
@@ -49,6 +57,12 @@ class Server:
             raise CravoError(f"The database server did not start; its log is {log}. Is the disk full?")
         self._ensure_database()
         return self.url
+
+    def _last_port(self) -> int | None:
+        try:
+            return int((self.folder / "port").read_text())
+        except (OSError, ValueError):
+            return None
 
     def stop(self) -> None:
         if self.running():
@@ -123,12 +137,23 @@ def _program(name: str) -> Path:
     raise CravoError("PostgreSQL is not installed: run ./cravo demo, or apt-get install postgresql.")
 
 
-def _free_port() -> int:
-    for port in range(FIRST_PORT, FIRST_PORT + 200):
+def _free_port(last: int | None) -> int:
+    """The port that the server had, so that those who know it find it again; else another one."""
+    for port in [*([last] if last else []), *range(FIRST_PORT, FIRST_PORT + 200)]:
         with socket.socket() as probe:
+            # As the server itself does: connections that ended a moment ago do not hold the port.
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind(("127.0.0.1", port))
                 return port
             except OSError:
                 continue
     raise CravoError(f"No port between {FIRST_PORT} and {FIRST_PORT + 199} is free for the database.")
+
+
+def close(folder: Path) -> None:
+    """Nobody else looks into a data folder; only the database's own user may pass through it to what is its own."""
+    user = _server_user() if os.geteuid() == 0 else None
+    if user is not None:
+        os.chown(folder, 0, user.pw_gid)
+    folder.chmod(0o710 if user else 0o700)

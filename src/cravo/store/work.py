@@ -2,27 +2,63 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
+from cravo.core.document import Project, checked_project
 from cravo.store.database import Database, Row
+
+
+@dataclass(frozen=True)
+class Frozen:
+    """The state of a project at the press that asked for work."""
+
+    revision: int
+    document: Project
 
 
 class Work:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, kind: str, label: str, project: str | None, subject: str | None, detail: dict[str, Any]) -> Row:
+    def add(
+        self,
+        kind: str,
+        label: str,
+        project: str | None,
+        subject: str | None,
+        detail: dict[str, Any],
+        priority: int = 0,
+        frozen: Frozen | None = None,
+    ) -> Row:
+        """Enter work. The more of a project waits, the later comes what is added; `frozen` is the state it is about."""
         with self._database.session() as session:
-            row = session.row("work", "add", kind=kind, label=label, project=project, subject=subject, detail=detail)
+            waiting = session.row("work", "open_of", project=project)
+            assert waiting is not None
+            first = priority - min(int(waiting["count"]), 99)
+            row = session.row(
+                "work", "add", kind=kind, label=label, project=project, subject=subject, detail=detail, priority=first
+            )
             assert row is not None
+            if frozen is not None:
+                document = frozen.document.model_dump(mode="json")
+                session.run("work", "freeze", id=row["id"], revision=frozen.revision, document=document)
             session.tell(kind="work", id=row["id"])
             return row
+
+    def frozen(self, work: str) -> Project:
+        """The document that a piece of work is about, as it was at the press."""
+        with self._database.session() as session:
+            row = session.row("work", "frozen", id=work)
+        assert row is not None, "this kind of work is always frozen"
+        return checked_project(row["document"])
 
     def get(self, work: str) -> Row | None:
         with self._database.session() as session:
             return session.row("work", "one", id=work)
 
     def open(self) -> list[Row]:
+        """What is running, then what waits, the first of the queue first."""
         with self._database.session() as session:
             return session.rows("work", "open")
 
@@ -30,15 +66,42 @@ class Work:
         with self._database.session() as session:
             return session.row("work", "open_on", kind=kind, subject=subject, detail=detail)
 
-    def of_project(self, project: str) -> list[Row]:
+    def open_on_any(self, subjects: list[str]) -> Row | None:
+        """Work under way on one of some subjects, if there is any."""
         with self._database.session() as session:
-            return session.rows("work", "of_project", project=project)
+            return session.row("work", "open_on_any", subjects=subjects)
+
+    def orphans(self, seconds: float) -> list[Row]:
+        """Open work that no job stands for, and that nobody touched for so long."""
+        with self._database.session() as session:
+            return session.rows("work", "orphans", seconds=seconds)
+
+    def workers(self, seconds: float = 10.0) -> int:
+        """How many lanes of workers were heard of lately."""
+        with self._database.session() as session:
+            row = session.row("work", "workers", seconds=seconds)
+        return 0 if row is None else int(row["count"])
+
+    def last_proof(self, project: str) -> Row | None:
+        with self._database.session() as session:
+            return session.row("work", "last_proof", project=project)
+
+    def exports(self, project: str) -> list[Row]:
+        """Every export of a project, the latest first."""
+        with self._database.session() as session:
+            return session.rows("work", "exports", project=project)
 
     def begin(self, work: str) -> Row | None:
         with self._database.session() as session:
             row = session.row("work", "begin", id=work)
             session.tell(kind="work", id=work)
             return row
+
+    def wait(self, work: str, **detail: Any) -> None:
+        """Put running work back into the queue."""
+        with self._database.session() as session:
+            session.run("work", "wait", id=work, detail=detail)
+            session.tell(kind="work", id=work)
 
     def progress(self, work: str, done: int, total: int) -> bool:
         """Write how far it is; returns whether it shall stop, also where its project was deleted."""

@@ -6,13 +6,13 @@ import math
 
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 
 from cravo.core.document import FaceByHand, Faces, Region, Shot, Steady
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import FacesAtHand, covers, faces_key, people, steadied
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.mattes.region import region_matte
 from cravo.core.motion.track import Track
 from cravo.core.proof.coverage import doubts, runs
 
@@ -28,7 +28,7 @@ def matte(part: Faces, found: list[FaceTrack], frame: int) -> np.ndarray:
     known = FacesAtHand()
     known.keep(faces_key(SHOT, part), found)
     region = Region(name="r", parts=[part])
-    return region_matte(SHOT, region, frame, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
+    return matte_of(SHOT, region, frame, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
 
 
 def test_a_cover_has_the_size_that_was_asked_for() -> None:

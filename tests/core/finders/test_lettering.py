@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 from tests.footage import textured
 
 from cravo.core.document import Lettering, Region, Shot
@@ -15,7 +16,6 @@ from cravo.core.finders.lettering import grown, read_line, search_lines
 from cravo.core.finders.models import LETTERING, has_model
 from cravo.core.finders.signs import Shown, SignTrack, find_signs, overlap
 from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.mattes.region import region_matte
 from cravo.demo.paint import canvas_of, empty, fill, lettering, letters
 
 WIDTH, HEIGHT = 640, 360
@@ -106,7 +106,7 @@ def test_lines_are_chosen_singly_by_size_and_by_what_they_say(settings: dict, le
     shot = Shot(name="s", medium="m", start=0, first=0, last=0)
     known.keep_signs(signs_key(shot, part), found)
     region = Region(name="r", parts=[part])
-    matte = region_matte(shot, region, 0, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
+    matte = matte_of(shot, region, 0, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
     assert (matte[112, 60] > 0.9) == (1 in left)
     assert (matte[106, 240] > 0.9) == (2 in left)
 

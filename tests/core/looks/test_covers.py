@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 from hypothesis import given, settings
 from hypothesis import strategies as some
 from tests.core.looks.test_every_look import picture
@@ -17,7 +18,7 @@ from cravo.core.looks.defocus import disc
 from cravo.core.looks.kind import Site
 from cravo.core.looks.pixelate import SHAPES, cells
 from cravo.core.mattes.blend import over, over_black
-from cravo.core.mattes.region import Matte, region_matte
+from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import treat
 
 WIDTH, HEIGHT = 480, 320
@@ -156,7 +157,7 @@ def region(**sides):
 
 def treated(shown, region):
     shot = Shot(name="s", medium="m", start=0, first=0, last=9, regions=[region])
-    matte = region_matte(shot, region, 0, lambda motion, frame: np.eye(3), WIDTH, HEIGHT)
+    matte = matte_of(shot, region, 0, lambda motion, frame: np.eye(3), WIDTH, HEIGHT)
     out = shown.copy()
     if any(look.kind == "transparent" for look in region.inside + region.outside):
         out = out.with_opacity()

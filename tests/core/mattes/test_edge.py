@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from bench.mattes import matte_of
 from scipy.ndimage import binary_fill_holes, distance_transform_edt
 from skimage.morphology import dilation, erosion
 
@@ -12,7 +13,6 @@ from cravo.core.document import CutOut, Edge, Ellipse, Region, Shot
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY
 from cravo.core.mattes.edge import edged, steadied
-from cravo.core.mattes.region import region_matte
 
 
 @pytest.fixture
@@ -70,7 +70,7 @@ def test_the_border_belongs_to_the_region_whatever_it_consists_of() -> None:
 
     def area(edge: Edge) -> float:
         region = Region(name="r", parts=[shape], edge=edge)
-        return float(region_matte(shot, region, 0, lambda motion, frame: IDENTITY, 160, 120).whole(160, 120).sum())
+        return float(matte_of(shot, region, 0, lambda motion, frame: IDENTITY, 160, 120).whole(160, 120).sum())
 
     plain = area(Edge())
     assert area(Edge(grow=5)) == pytest.approx(np.pi * 45 * 30, rel=0.02)
@@ -118,7 +118,7 @@ def test_a_steadied_region_looks_at_the_frames_around() -> None:
         region = Region(name="it", parts=[CutOut(span=(0, 20))], edge=Edge(steady=steady))
         shot = Shot(name="it", medium="clip", start=0, first=0, last=20, regions=[region])
         mattes = (
-            region_matte(shot, region, f, lambda motion, frame: IDENTITY, 160, 120, mattes=Trembling())
+            matte_of(shot, region, f, lambda motion, frame: IDENTITY, 160, 120, mattes=Trembling())
             for f in range(6, 12)
         )
         return [float(matte.values.sum()) for matte in mattes]

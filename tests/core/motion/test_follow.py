@@ -42,7 +42,7 @@ def a_shot(*motions):
 
 def followed(path, motion):
     facts = probe(path)
-    return headless.followed(Medium(path, facts), a_shot(motion), motion, lambda shot, motion: Track(motion.at))
+    return headless.followed(Medium(path, facts), a_shot(motion), motion)
 
 
 def only_target(motion):

@@ -78,10 +78,7 @@ def spanned(shot: Shot, part: CutOut) -> tuple[int, int]:
 
 def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
-    one = leg.marked
-    began = _begun(sight, part, one)
-    turned = leg.step != _sense(one)
-    walk = began.walk.again(sight, turned)
+    walk, way = _way(sight, part, leg)
     border = _border(sight, part, walk)
 
     def done(solved: Solved) -> tuple[int, Kept]:
@@ -90,11 +87,34 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
         return solved.frame, whole if piece is None else piece_of(sight.picture(solved.frame), whole, piece)
 
     yield done(walk.last)
-    way = _along(sight, walk, leg.frames)
-    if turned and began.shown:
-        way = _corrected(sight, walk.last, way, began.shown, leg.frames)
     for solved in way:
         yield done(solved)
+
+
+def _way(sight: Sight, part: CutOut, leg: Leg) -> tuple[Walk | Crowd | Skies, Iterator[Solved]]:
+    """A walk on the first frame of a way, and the decisions of those after it."""
+    began = _begun(sight, part, leg.marked)
+    turned = leg.step != _sense(leg.marked)
+    walk = began.walk.again(sight, turned)
+    way = _along(sight, walk, leg.frames)
+    if turned and began.shown:
+        way = _corrected(sight, walk.last, way, _shown(sight, part, leg, began.shown), leg.frames)
+    return walk, way
+
+
+def _shown(sight: Sight, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> Iterator[Solved]:
+    """What was shown, frame by frame along a way back, before its strokes were drawn: to the strokes that were there, and on.
+
+    Past those it is what they themselves lead to in this direction.
+    """
+    for frame in leg.frames:
+        if frame not in shown:
+            break
+        yield shown[frame]
+    base = leg.marked.base
+    assert base is not None
+    if (leg.until - base.frame) * leg.step > 0:
+        yield from _way(sight, part, Leg(base, leg.until))[1]
 
 
 def _border(sight: Sight, part: CutOut, walk: Walk | Crowd | Skies) -> Fine | Skyline | None:
@@ -148,17 +168,21 @@ def _arrived(sight: Sight, part: CutOut, one: Marked) -> _Begun | None:
 
 
 def _corrected(
-    sight: Sight, start: Solved, way: Iterator[Solved], shown: dict[int, Solved], frames: range
+    sight: Sight, start: Solved, way: Iterator[Solved], shown: Iterator[Solved], frames: range
 ) -> Iterator[Solved]:
-    """Back towards where a walk came from: what strokes changed goes on, all else stays as it was shown.
+    """Back towards where a walk came from, and on: what strokes changed goes on, all else stays as it was `shown`.
 
-    From the frame on where nothing of the change is left nothing is decided anew.
+    From the frame on where nothing of the change is left nothing is decided anew. Where nothing was shown any more
+    the walk goes on by itself.
     """
-    last, changed = start, start.inside ^ _seen_in(start.window, shown[start.frame])
-    for frame in frames[1:]:
-        if frame not in shown:
+    last, changed = start, start.inside ^ _seen_in(start.window, next(shown))
+    for _ in frames[1:]:
+        old, new = next(shown, None), next(way, None) if changed.any() else None
+        if old is None:
+            if new is not None:
+                yield new
+                yield from way
             return
-        old, new = shown[frame], next(way, None) if changed.any() else None
         if new is None:
             yield old
             continue

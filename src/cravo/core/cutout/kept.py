@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import cv2
@@ -14,15 +14,22 @@ from cravo.core.document import UNASKED, CutOut, Shot, Stroke, digest
 from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
+STEPS_BACK = 4  # strokes back whose mattes stand in until those of the last one are there
 CUTTER = 4  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """How sure a frame is, 0..1, and why not."""
+    """How sure a frame is, 0..1, and why not; `outdated` where it is of strokes before the last ones."""
 
     confidence: float
     reasons: tuple[str, ...] = ()
+    outdated: bool = False
+
+
+OUTDATED = Mark(
+    0.3, ("The matte from before the last change stands here: this frame was not done anew.",), outdated=True
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,15 +92,10 @@ class MattesAtHand:
         return self._kept.get(key, {}).get(frame)
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        return {
-            frame: kept.mark
-            for key in keys(shot, part)
-            for frame, kept in self._kept.get(key, {}).items()
-            if key_at(shot, part, frame) == key
-        }
+        return marks_of(shot, part, lambda key: {frame: one.mark for frame, one in self._kept.get(key, {}).items()})
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        return self.at(key_at(shot, part, frame) or "", frame)
+        return matte_of(shot, part, frame, self.at)
 
 
 def anchors_of(part: CutOut) -> list[int]:
@@ -165,6 +167,53 @@ def key_at(shot: Shot, part: CutOut, frame: int) -> str | None:
         return part.locked[frame]
     anchor = anchor_of(part, frame)
     return None if anchor is None else key(shot, part, anchor)
+
+
+def earlier(shot: Shot, part: CutOut) -> Iterator[CutOut]:
+    """The cut-out as it was before its last change: with the other kind of borders, with ever fewer strokes."""
+    yield part.model_copy(update={"fine": not part.fine, "locked": {}})
+    for count in range(len(part.strokes) - 1, max(len(part.strokes) - 1 - STEPS_BACK, -1), -1):
+        yield part.model_copy(update={"strokes": part.strokes[:count], "locked": {}})
+
+
+def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], Kept | None]) -> Kept | None:
+    """The matte of a frame out of all that is kept; until it is done anew the one that it had before the last change."""
+    name = key_at(shot, part, frame)
+    found = None if name is None else at(name, frame)
+    if found is not None:
+        return found
+    for before in earlier(shot, part):
+        name = key_at(shot, before, frame)
+        found = None if name is None else at(name, frame)
+        if found is not None:
+            return replace(found, mark=OUTDATED)
+    return None
+
+
+def marks_of(shot: Shot, part: CutOut, known: Callable[[str], Mapping[int, Mark]]) -> dict[int, Mark]:
+    """How sure every frame with a matte is; see `matte_of`."""
+
+    def of(one: CutOut) -> dict[int, Mark]:
+        by_key = {name: known(name) for name in keys(shot, one)}
+        names = {anchor: key(shot, one, anchor) for anchor in anchors_of(one)}
+        frames = {frame for marks in by_key.values() for frame in marks}
+        found = {}
+        for frame in frames:
+            anchor = anchor_of(one, frame)
+            name = one.locked.get(frame) or (None if anchor is None else names[anchor])
+            if name is not None and frame in by_key[name]:
+                found[frame] = by_key[name][frame]
+        return found
+
+    marks = of(part)
+    wanted = set(range(part.span[0], part.span[1] + 1)) - marks.keys()
+    for before in earlier(shot, part):
+        if not wanted:
+            break
+        here = wanted & of(before).keys()
+        marks |= dict.fromkeys(here, OUTDATED)
+        wanted -= here
+    return marks
 
 
 def _within(box: Box, of: Box) -> tuple[slice, slice]:

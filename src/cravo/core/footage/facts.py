@@ -24,7 +24,7 @@ class Sound(BaseModel):
 
 
 class Facts(BaseModel):
-    """A probed clip. Sizes are upright, after turning by `turn` degrees counter-clockwise.
+    """A probed clip. Sizes are upright, after turning by `turn` degrees counter-clockwise, with square pixels.
 
     `times` holds the presentation time of each frame, in units of `time_base`, ascending; the
     frame number used everywhere is the index into it. `keys` are the frame numbers at which

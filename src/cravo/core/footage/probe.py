@@ -1,14 +1,11 @@
 """Probing: is this file a usable clip, and what does it hold?
 
 `probe` runs in a process of its own with limits on memory and time, since a hostile or broken
-file may crash a decoder or make it run for ever. The process is this module, run with a path.
+file may crash a decoder or make it run for ever. The process runs this module with a path.
 """
 
 from __future__ import annotations
 
-import json
-import resource
-import subprocess
 import sys
 from fractions import Fraction
 from pathlib import Path
@@ -21,12 +18,12 @@ from cravo.core.errors import BadFootage
 from cravo.core.footage.facts import Facts, Sound
 from cravo.core.footage.picture import from_frame
 from cravo.core.grading.cubes import table_facts
+from cravo.core.limited import answer, limited
 
 LARGEST_SIDE = 8192
 MOST_STREAMS = 32
 MOST_FRAMES = 60 * 60 * 60 * 6
-PROBE_SECONDS = 300
-PROBE_MEMORY = 4 << 30
+ASPECTS = Fraction(1, 4), Fraction(4)  # of pixels, between which they are believed
 STILL_RATE = Fraction(25)
 _STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "tiff_pipe", "mpjpeg"}
 
@@ -40,18 +37,7 @@ def probe(path: Path) -> Facts:
         raise BadFootage(f"There is no file {path.name}.")
     if path.stat().st_size == 0:
         raise BadFootage("The file is empty.")
-    command = [sys.executable, "-m", "cravo.core.footage.probe", str(path)]
-    try:
-        done = subprocess.run(command, capture_output=True, timeout=PROBE_SECONDS, check=False)
-    except subprocess.TimeoutExpired:
-        raise BadFootage("The file took too long to read and was given up.") from None
-    try:
-        answer = json.loads(done.stdout)
-    except ValueError:
-        raise BadFootage("The file is damaged in a way that stops the decoder.") from None
-    if "problem" in answer:
-        raise BadFootage(answer["problem"])
-    return Facts.model_validate(answer)
+    return Facts.model_validate(limited("cravo.core.footage.probe", str(path)))
 
 
 def read_facts(path: Path) -> Facts:
@@ -103,7 +89,12 @@ def _facts(container: InputContainer, path: Path) -> Facts:
     turn = int(round(first.rotation / 90) * 90) % 360
     picture = from_frame(first)
     upright = picture.turned(turn)
-    if upright.width % 2 or upright.height % 2:
+    width, height = _square(picture.width, picture.height, stream.sample_aspect_ratio or codec.sample_aspect_ratio)
+    if (width, height) != (picture.width, picture.height):
+        warnings.append("The pixels are not square; it is shown and exported as it is meant, with square ones.")
+    if turn % 180:
+        width, height = height, width
+    if width % 2 or height % 2:
         warnings.append("The size is odd; an exported picture is one pixel smaller.")
     if first.interlaced_frame:
         warnings.append("The picture is interlaced; fields are treated together.")
@@ -112,8 +103,8 @@ def _facts(container: InputContainer, path: Path) -> Facts:
         warnings.append("The clip has no sound.")
     return Facts(
         kind="still" if still else "clip",
-        width=upright.width,
-        height=upright.height,
+        width=width,
+        height=height,
         turn=turn,
         depth=upright.depth,
         shifts=upright.shifts,
@@ -127,6 +118,21 @@ def _facts(container: InputContainer, path: Path) -> Facts:
         keys=keys if keys and keys[0] == 0 else [0, *keys],
         sound=None if still else sound,
         warnings=warnings,
+    )
+
+
+def _square(width: int, height: int, aspect: Fraction | None) -> tuple[int, int]:
+    """The size with square pixels at which a picture looks as it is meant; no sample is lost, where there is room."""
+    if not aspect or aspect == 1 or not ASPECTS[0] <= aspect <= ASPECTS[1]:
+        return width, height
+    if aspect > 1 and width * aspect <= LARGEST_SIDE:
+        return round(width * aspect / 2) * 2, height
+    if aspect < 1 and height / aspect <= LARGEST_SIDE:
+        return width, round(height / aspect / 2) * 2
+    return (
+        (width, max(round(height / aspect / 2) * 2, 2))
+        if aspect > 1
+        else (max(round(width * aspect / 2) * 2, 2), height)
     )
 
 
@@ -199,15 +205,6 @@ def _sentence(error: Exception) -> str:
     return "The file cannot be read as a clip."
 
 
-def _main() -> None:
-    resource.setrlimit(resource.RLIMIT_AS, (PROBE_MEMORY, PROBE_MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (PROBE_SECONDS, PROBE_SECONDS))
-    av.logging.set_level(None)
-    try:
-        print(read_facts(Path(sys.argv[1])).model_dump_json())
-    except BadFootage as error:
-        print(json.dumps({"problem": str(error)}))
-
-
 if __name__ == "__main__":
-    _main()
+    av.logging.set_level(None)
+    answer(lambda: read_facts(Path(sys.argv[1])).model_dump(mode="json"))

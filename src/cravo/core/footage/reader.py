@@ -39,6 +39,7 @@ class Reader:
         self._frames: Iterator[VideoFrame] = iter(())
         self._next = 0
         self._kept: OrderedDict[int, Picture] = OrderedDict()
+        self._stretched: bool | None = None
         self._number = {time: number for number, time in enumerate(facts.times)}
 
     def __enter__(self) -> Reader:
@@ -130,7 +131,11 @@ class Reader:
         return self._kept[frame]
 
     def _keep(self, number: int, picture: Picture) -> None:
-        self._kept[number] = picture.turned(self.facts.turn)
+        upright = picture.turned(self.facts.turn)
+        if self._stretched is None:
+            # What is not square is stretched to be, once and for all: everything else knows square pixels alone.
+            self._stretched = (upright.width, upright.height) != (self.facts.width, self.facts.height)
+        self._kept[number] = upright.scaled(self.facts.width, self.facts.height) if self._stretched else upright
         while len(self._kept) > KEPT:
             self._kept.popitem(last=False)
 

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.kept import NO_MATTES, Mattes
+from cravo.core.cutout.kept import Mattes
 from cravo.core.document import Colours, CutOut, Edge, Faces, How, Lettering, MatteClip, Part, Pose, Region, Shape, Shot
-from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
+from cravo.core.finders.found import FoundFaces, covers, covers_of_lines
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
@@ -56,11 +56,11 @@ def region_matte(
     carrier: Carrier,
     width: int,
     height: int,
-    pixel: float = 1.0,
-    mattes: Mattes = NO_MATTES,
-    films: Films = lambda medium, frame, size: None,
-    faces: FoundFaces = NO_FACES,
-    pictures: Pictures | None = None,
+    pixel: float,
+    mattes: Mattes,
+    films: Films,
+    faces: FoundFaces,
+    pictures: Pictures,
 ) -> Matte:
     """What the region covers on a source frame: its parts, one after the other.
 
@@ -89,7 +89,7 @@ def region_matte(
                 found = covers_of_lines(part, faces.signs(shot, part) or (), one)
                 covered = _covers_matte(found, part.invert, one, whole, pixel)
             elif isinstance(part, Colours):
-                covered = NOTHING if pictures is None else _colours_matte(part, one, pictures, whole, pixel)
+                covered = _colours_matte(part, one, pictures, whole, pixel)
             else:
                 covered = _shape_matte(drawn(part, one, matrix_on(shot, part, one, carrier)), part.invert, whole, pixel)
             matte = combined(matte, _faded(covered, part, one), part.how)

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
 
-from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import Motion, Shot
+from cravo.core.document import Motion, Region, Shot
+from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
-from cravo.core.mattes.region import Carrier, region_matte
+from cravo.core.mattes.region import Matte
 from cravo.core.motion.follow import Follower, Grey, HoldOut, luma_of, nothing_held
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track
+
+MatteOf = Callable[[Region, int], Matte]
+
+
+def nothing_to_hold_out(region: Region, frame: int) -> Matte:
+    """For motions without hold-outs."""
+    raise CravoError(f"{region.name} is to be ignored, and nothing says what it covers.")
 
 
 class Luma:
@@ -96,10 +103,11 @@ def ends(motion: Motion, target: Target, tracks: dict[str, Track], span: tuple[i
     return wanted
 
 
-def held_out(
-    shot: Shot, target: Target, carrier: Carrier, size: tuple[int, int], mattes: Mattes = NO_MATTES
-) -> HoldOut:
-    """What the hold-outs of a target cover on each frame, for pictures of that size (width, height)."""
+def held_out(shot: Shot, target: Target, size: tuple[int, int], matte_of: MatteOf) -> HoldOut:
+    """What the hold-outs of a target cover on each frame, for pictures of that size (width, height).
+
+    `matte_of` gives the matte of a region, whatever its parts are, on a source frame.
+    """
     regions = [region for region in shot.regions if region.id in target.hold_outs]
     if not regions:
         return nothing_held
@@ -108,7 +116,7 @@ def held_out(
     def held(frame: int) -> Grey | None:
         total = np.zeros((size[1], size[0]), np.uint8)
         for region in regions:
-            matte = region_matte(shot, region, frame, carrier, *size, mattes=mattes)
+            matte = matte_of(region, frame)
             if not matte.empty:
                 box = matte.box
                 part = total[box.top : box.bottom, box.left : box.right]

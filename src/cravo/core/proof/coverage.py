@@ -173,7 +173,9 @@ def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int
     weak = [
         frame
         for frame in sorted(marks)
-        if shot.first <= frame <= shot.last and frame not in looked_at and marks[frame].confidence < SURE
+        if shot.first <= frame <= shot.last
+        and (frame not in looked_at or marks[frame].outdated)
+        and marks[frame].confidence < SURE
     ]
     found = []
     for first, last in stretches(weak):
@@ -283,6 +285,8 @@ class _CutOutTeller:
     def state(self, frame: int) -> FrameState:
         if frame not in self._marks:
             return "empty"
+        if self._marks[frame].outdated:
+            return "guess"
         return "set" if frame in self._strokes else "sure"
 
 

@@ -13,6 +13,7 @@ from cravo.core.document import Edge, Look, Region, Shape, new_id
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
 from cravo.core.looks import check
+from cravo.core.nesting import parsed_json
 
 # Where a region of a recipe comes to lie: it is the selected one, one over the whole picture, or one around a spot.
 Place = Literal["selected", "whole", "spot"]
@@ -63,7 +64,7 @@ def built_in() -> dict[str, Recipe]:
 def read_recipe(text: str) -> Recipe:
     """A recipe from a file; raises BadDocument with a sentence where it is none."""
     try:
-        recipe = Recipe.model_validate(json.loads(text))
+        recipe = Recipe.model_validate(parsed_json(text))
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(step) for step in first["loc"])

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -15,6 +14,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Region, Shot
 from cravo.core.errors import CravoError
+from cravo.core.files import replacing
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, blank
@@ -36,7 +36,6 @@ def write_mattes(
     The file appears under its name only when it is complete; CravoError where it cannot be written.
     """
     frames = range(shot.first, shot.last + 1)
-    part = out.with_name(out.name + ".part")
 
     def mattes() -> Iterator[tuple[int, NDArray[np.uint8]]]:
         for frame in frames:
@@ -45,15 +44,13 @@ def write_mattes(
             progress(frame - shot.first + 1, len(frames))
 
     try:
-        if form == "film":
-            _as_film(part, mattes(), facts)
-        else:
-            _as_pictures(part, mattes())
-        os.replace(part, out)
+        with replacing(out) as part:
+            if form == "film":
+                _as_film(part, mattes(), facts)
+            else:
+                _as_pictures(part, mattes())
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
-    finally:
-        part.unlink(missing_ok=True)
     return len(frames)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -29,6 +30,7 @@ from cravo.core.document import (
     Solid,
     Title,
 )
+from cravo.core.errors import MissingFootage
 from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.facts import Facts
@@ -132,8 +134,12 @@ class Plan:
 
     @property
     def frames(self) -> int:
-        """Length of the piece."""
-        return max((self.span(item).stop for item in self.project.items()), default=0)
+        """Length of the piece, as far as its clips are there."""
+        end = 0
+        for item in self.project.items():
+            with suppress(MissingFootage):
+                end = max(end, self.span(item).stop)
+        return end
 
     def span(self, item: AnyItem) -> range:
         """The frames of the piece that something fills."""

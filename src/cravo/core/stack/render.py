@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -15,6 +14,7 @@ import av
 from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
+from cravo.core.files import replacing
 from cravo.core.finders.found import NO_FACES, FoundFaces
 from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Pictures, Writer
@@ -60,16 +60,13 @@ def render(
         raise CravoError(f"Frames {first} to {last} are not in the piece, which has {plan.frames}.")
     if encoding.kind == "still":
         last = first
-    part = out.with_name(out.name + ".part")
     wanted = _Wanted(first, last, size, rate or project.rate, _frames(first, last, project.rate, rate or project.rate))
     try:
-        with _Ahead(plan, wanted) as pictures:
+        with replacing(out) as part, _Ahead(plan, wanted) as pictures:
             _write(plan, media, pictures, part, encoding, wanted, progress)
-        os.replace(part, out)
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
     finally:
-        part.unlink(missing_ok=True)
         plan.close()
     return len(wanted.frames)
 

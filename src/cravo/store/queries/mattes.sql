@@ -7,6 +7,9 @@ values (%(key)s, %(frame)s, %(box)s, %(confidence)s, %(reasons)s)
 on conflict (key, frame) do update
 set box = excluded.box, confidence = excluded.confidence, reasons = excluded.reasons;
 
+-- name: lost
+delete from matte where key = %(key)s and frame = %(frame)s;
+
 -- name: stamp
 select stamp from result where key = %(key)s;
 

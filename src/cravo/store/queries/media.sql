@@ -35,3 +35,9 @@ where exists (select 1 from project p where p.id = %(project)s and p.document->'
 
 -- name: users_of
 select name from project p where p.document->'media' @> jsonb_build_array(jsonb_build_object('id', %(id)s::text));
+
+-- How many frames some media have; a picture may be held for an hour.
+-- name: lengths
+select id, name, state, problem,
+       case facts->>'kind' when 'still' then 90000 when 'clip' then jsonb_array_length(facts->'times') end as frames
+from medium where id = any(%(subjects)s);

@@ -1,25 +1,56 @@
 -- name: add
-insert into work (kind, label, project, subject, detail) values (%(kind)s, %(label)s, %(project)s, %(subject)s, %(detail)s) returning *;
+insert into work (kind, label, project, subject, detail, priority)
+values (%(kind)s, %(label)s, %(project)s, %(subject)s, %(detail)s, %(priority)s) returning *;
+
+-- name: freeze
+insert into work_document (work, revision, document) values (%(id)s, %(revision)s, %(document)s);
+
+-- name: frozen
+select document from work_document where work = %(id)s;
 
 -- name: one
-select * from work where id = %(id)s;
+select work.*, project.name as project_name from work left join project on project.id = work.project where work.id = %(id)s;
 
+-- The first of the queue first.
 -- name: open
-select * from work where state in ('waiting', 'running') order by created;
+select work.*, project.name as project_name from work left join project on project.id = work.project
+where state in ('waiting', 'running') order by state, priority desc, work.created;
 
--- name: of_project
-select * from work where project = %(project)s order by created desc limit 200;
+-- How much of a project waits already: the more, the later comes what is added.
+-- name: open_of
+select count(*) as count from work where project is not distinct from %(project)s and state in ('waiting', 'running');
+
+-- name: last_proof
+select * from work where project = %(project)s and kind = 'proof' and state = 'done' order by created desc limit 1;
+
+-- name: exports
+select * from work where project = %(project)s and kind = 'render' order by created desc;
 
 -- Open work on the same subject, so that the same thing is not begun twice.
 -- name: open_on
-select * from work where subject = %(subject)s and kind = %(kind)s and detail = %(detail)s
+select * from work where subject = %(subject)s and kind = %(kind)s and detail @> %(detail)s
   and state in ('waiting', 'running') and not stop_wanted limit 1;
 
+-- What is under way of some subjects.
+-- name: open_on_any
+select * from work where subject = any(%(subjects)s) and state in ('waiting', 'running') and not stop_wanted order by created limit 1;
+
+-- How many workers were heard of lately.
+-- name: workers
+select count(*) as count from procrastinate_workers where last_heartbeat > now() - make_interval(secs => %(seconds)s);
+
 -- name: begin
-update work set state = 'running', started = coalesce(started, now()), touched = now(), problem = null where id = %(id)s returning *;
+update work set state = 'running', started = coalesce(started, now()), touched = now(), problem = null,
+  paced = null, paced_done = 0, detail = detail - 'waits_for'
+where id = %(id)s returning *;
+
+-- name: wait
+update work set state = 'waiting', touched = now(), detail = detail || %(detail)s where id = %(id)s and state = 'running';
 
 -- name: progress
-update work set done = %(done)s, total = %(total)s, touched = now() where id = %(id)s returning stop_wanted;
+update work set done = %(done)s, total = %(total)s, touched = now(), paced = coalesce(paced, now()),
+  paced_done = case when paced is null then %(done)s else paced_done end
+where id = %(id)s returning stop_wanted;
 
 -- name: finish
 update work set state = %(state)s, problem = %(problem)s, detail = detail || %(detail)s, touched = now() where id = %(id)s returning *;
@@ -34,3 +65,9 @@ where subject = %(subject)s and state in ('waiting', 'running') returning id;
 
 -- name: remove
 delete from work where id = %(id)s;
+
+-- Work that waits, or was running, without a job in the queue: a process ended between writing the two.
+-- name: orphans
+select work.* from work
+where state in ('waiting', 'running') and touched < now() - make_interval(secs => %(seconds)s)
+  and not exists (select 1 from procrastinate_jobs j where j.args->>'work' = work.id::text and j.status in ('todo', 'doing'));
