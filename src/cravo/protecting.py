@@ -20,7 +20,7 @@ from cravo.core.edits import LARGE_CELLS
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import FacesAtHand, faces_key, signs_key
 from cravo.core.finders.matting import sees_people
-from cravo.core.finders.signs import SignTrack, find_signs
+from cravo.core.finders.signs import find_signs
 from cravo.core.finders.tracks import FaceTrack, find
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box
@@ -28,7 +28,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.track import Track
-from cravo.core.proof.looks import softer
+from cravo.core.proof.looks import SOFTER
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.stack.plan import Medium, Plan
@@ -122,17 +122,15 @@ def protect(
         part = Faces()
         tracks = find(rgb_ahead(clip, facts, range(facts.frames)), 0, last, progress=progress)
         faces.keep(faces_key(shot, part), tracks)
-        shot.regions.append(Region(name="Faces", parts=[part], inside=[_look(how, tracks)]))
+        shot.regions.append(Region(name="Faces", parts=[part], inside=[_look(how)]))
     if "lettering" in what:
         say("Finding lettering ...")
         lettering = Lettering()
         lines = find_signs(rgb_ahead(clip, facts, range(facts.frames)), 0, last, progress)
         faces.keep_signs(signs_key(shot, lettering), lines)
-        shot.regions.append(Region(name="Lettering", parts=[lettering], inside=[_look_of_lines(how, lines)]))
+        shot.regions.append(Region(name="Lettering", parts=[lettering], inside=[_look(how)]))
     if "people" in what:
-        shot.regions.append(
-            Region(name="People", parts=[CutOut(sort="everyone", span=(0, last))], inside=[_look(how, tracks)])
-        )
+        shot.regions.append(Region(name="People", parts=[CutOut(sort="everyone", span=(0, last))], inside=[_look(how)]))
     project = Project(
         name=clip.stem[:120], rate=facts.rate, width=facts.width & ~1, height=facts.height & ~1,
         layers=[Layer(items=[shot])], media=[MediumRef(id="clip", name=clip.name)],
@@ -155,22 +153,12 @@ def protect(
     return made
 
 
-def _look(how: With, tracks: list[FaceTrack]) -> Look:
+def _look(how: With) -> Look:
     if how == "pixelate":
         return Look(kind="pixelate", settings=dict(LARGE_CELLS))
     if how == "blur":
-        return Look(kind="blur", settings=softer(max((track.width for track in tracks), default=200.0)))
+        return Look(kind="blur", settings=dict(SOFTER))
     return Look(kind="colour")
-
-
-def _look_of_lines(how: With, lines: list[SignTrack]) -> Look:
-    """Cells, or a blur, as wide as the highest letters."""
-    tallest = max((track.height for track in lines), default=40.0)
-    if how == "pixelate":
-        return Look(kind="pixelate", settings={"cell": min(max(tallest, 12.0), 200.0), "anchor": "region"})
-    return (
-        Look(kind="blur", settings={"radius": min(max(tallest, 12.0), 200.0)}) if how == "blur" else Look(kind="colour")
-    )
 
 
 def _people(clip: Path, facts: Facts, progress: Progress) -> Iterator[tuple[int, Kept]]:

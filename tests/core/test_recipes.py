@@ -73,7 +73,7 @@ def test_ones_own_recipe_is_kept_as_it_is_on_a_frame():
     radius = Keyed(keys=[Key(frame=0, value=0), Key(frame=10, value=40)])
     region.inside = [Look(kind="blur", strength=0.5, settings={"radius": radius})]
     kept = read_recipe(recipe_of(region, "mine", 5).model_dump_json())
-    assert kept.regions[0].inside[0].settings == {"radius": 20}
+    assert kept.regions[0].inside[0].settings == {"radius": 20, "measured": "in pixels"}
     assert kept.regions[0].inside[0].strength == 0.5
     assert kept.regions[0].parts == []
 

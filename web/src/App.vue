@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider } from 'naive-ui'
 import { computed } from 'vue'
-import { connected } from './api/news'
 import TopBar from './parts/TopBar.vue'
+import { trouble } from './state/health'
 import { useSettings } from './state/settings'
 import { overrides } from './theme'
 
@@ -13,9 +13,7 @@ const theme = computed(() => (settings.mode === 'dark' ? darkTheme : null))
 <template>
   <NConfigProvider class="app" :theme="theme" :theme-overrides="overrides(settings.mode)">
     <TopBar />
-    <p v-if="!connected" class="away" role="alert">
-      Cravo does not answer. Everything up to your last edit is kept; this page goes on by itself when it is back.
-    </p>
+    <p v-if="trouble" class="away" role="alert">{{ trouble }}</p>
     <RouterView />
   </NConfigProvider>
 </template>

@@ -3,7 +3,9 @@ import { createApp } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 import { connect } from './api/news'
 import App from './App.vue'
+import { keepEscape } from './parts/overlays'
 import Shelf from './screens/Shelf.vue'
+import { watchHealth } from './state/health'
 import './style.css'
 
 const router = createRouter({
@@ -19,3 +21,7 @@ const router = createRouter({
 
 createApp(App).use(createPinia()).use(router).mount('#app')
 connect()
+watchHealth()
+keepEscape()
+// A file that is dropped beside a place for files must not take the page's place.
+for (const kind of ['dragover', 'drop'] as const) window.addEventListener(kind, (event) => event.preventDefault())

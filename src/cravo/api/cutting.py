@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Mapping
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from threading import Lock
 
 import cv2
@@ -15,7 +16,7 @@ import numpy as np
 from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import quick, sort_of
-from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, marked
+from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, key_at, marked
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.finders.prompted import Prompted
@@ -37,6 +38,8 @@ class Cutting:
         self._sights: OrderedDict[tuple[str, int, int], Sight] = OrderedDict()
         self._lock = Lock()
         self._drawn = 0
+        self._drawer = ThreadPoolExecutor(1)
+        self._coming: dict[tuple[str, int], Future[None]] = {}
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
         kept = self._stores.mattes.marks(shot, part)
@@ -48,6 +51,7 @@ class Cutting:
         return {**kept, **drawn}
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+        self._await(shot, part, frame)
         kept = self._stores.mattes.matte(shot, part, frame)
         drawn = self._quick.matte(shot, part, frame) if kept is None or kept.mark.outdated else None
         return kept if drawn is None or drawn.mark.outdated else drawn
@@ -61,7 +65,22 @@ class Cutting:
         self._sight(shot).people(frame)
 
     def draw(self, shot: Shot, part: CutOut, frame: int) -> None:
-        """A quick matte of a frame that has strokes."""
+        """Begin a quick matte of a frame that has strokes; whoever asks for that frame waits for it.
+
+        Another network may be gone, which is said at once: then it is awaited here.
+        """
+        coming = self._drawer.submit(self._draw, shot, part, frame)
+        self._coming[marked(shot, part, frame).key, frame] = coming
+        if part.engine:
+            coming.result()
+
+    def _await(self, shot: Shot, part: CutOut, frame: int) -> None:
+        key = key_at(shot, part, frame)
+        coming = self._coming.get((key, frame)) if key else None
+        if coming is not None:
+            wait([coming])
+
+    def _draw(self, shot: Shot, part: CutOut, frame: int) -> None:
         one, sight = marked(shot, part, frame), self._sight(shot)
         strokes, engine = list(one.strokes), Prompted(part.engine) if part.engine else None
         shown = None if one.base is None else self._stores.mattes.at(shot.medium, one.base.key, frame)
@@ -71,6 +90,7 @@ class Cutting:
             matte = piece_of(sight.picture(frame), matte, part.piece)
         self._quick.keep(one.key, frame, matte)
         self._drawn += 1
+        self._coming.pop((one.key, frame), None)
 
     def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:
         """Outlines in source pixels of what a click there would cut out."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from uuid import UUID
 
-import cv2
 import numpy as np
 from fastapi import APIRouter, Response
 from numpy.typing import NDArray
@@ -20,8 +19,8 @@ from cravo.api.models import (
     SearchRequest,
     WorkInfo,
 )
-from cravo.api.studio import Studio, TheStudio, around, work_info
-from cravo.core.document import CutOut, Faces, Lettering, Project, Shot
+from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.document import CutOut, Faces, Lettering, Project, Shot, digest
 from cravo.core.edits import NewFound, find_part
 from cravo.core.errors import BadDocument
 from cravo.core.finders.faces import Features, look
@@ -33,8 +32,6 @@ from cravo.store.database import Row
 from cravo.store.projects import State, Unknown
 
 router = APIRouter(prefix="/api/projects", tags=["found"])
-AROUND = 1.7  # of what is shown, that its picture shows
-SIDE = 96  # pixels of a picture
 LOOKS_LIKE_ONE = 0.5  # sureness from which on eyes and mouth are shown
 
 
@@ -128,14 +125,11 @@ def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundI
 
 @router.get("/{project}/found/{shot}/{part}/picture.jpg")
 def picture(project: UUID, shot: str, part: str, name: str, studio: TheStudio) -> Response:
-    """A face or a line where it is seen best, in the source."""
+    """A face or a line where it is seen best, in the source. `picture` of what was found says when it is another one."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     frame, middle, size = _seen_best(studio, the_shot, _part(the_shot, part), name)
-    facts = studio.stores.media.get(the_shot.medium).facts
-    rgb = studio.plan(state).source(the_shot, frame, (facts.width, facts.height)).to_rgb()
-    small = around(rgb, (float(middle[0]), float(middle[1])), (AROUND * size[0], AROUND * size[1]), SIDE)
-    jpeg = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
+    jpeg = studio.thumbnail(the_shot.medium, frame, (float(middle[0]), float(middle[1])), size)
     return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
@@ -164,9 +158,13 @@ def _info(
     name: str, words: str, size: float, seen: dict[int, Seen] | dict[int, Shown], covered: bool, fixed: bool = False
 ) -> FoundInfo:
     guessed = sum(one.how == "guessed" for one in seen.values())
+    best = _best(seen)
+    one = seen[best]
+    place = one.oval.numbers() if isinstance(one, Seen) else one.corners.ravel()
+    shown = digest("picture", best, [round(float(value)) for value in place])
     return FoundInfo(
-        name=name, words=words, size=size, first=min(seen), last=max(seen), guessed=guessed, best=_best(seen),
-        covered=covered, locked=fixed,
+        name=name, words=words, size=size, first=min(seen), last=max(seen), guessed=guessed, best=best,
+        covered=covered, locked=fixed, picture=shown,
     )  # fmt: skip
 
 

@@ -22,7 +22,7 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core import arrange, behind
 from cravo.core.document import MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument, CravoError
-from cravo.core.stack.plan import Media
+from cravo.core.stack.plan import Media, span_of
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -109,12 +109,16 @@ def put(project: UUID, wish: PutRequest, studio: TheStudio) -> ProjectState:
     media = studio.stores.media.get
 
     def change(document: Project) -> Project:
-        lasts = max(round(LASTS * document.rate), 1)
+        start, lasts, layer = wish.start, max(round(LASTS * document.rate), 1), None
+        if wish.over is not None:
+            item = document.item(wish.over)
+            start, lasts = item.start, len(span_of(item, media, document.rate))
+            layer = document.layers.index(arrange.layer_of(document, item)) + 1
         if medium is None and wish.kind == "solid":
-            return arrange.put(document, Solid(start=wish.start, length=lasts, colour=behind.GREY))
+            return arrange.put(document, Solid(start=start, length=lasts, colour=behind.GREY), layer)
         if medium is None:
             size = document.height / 8
-            return arrange.put(document, Title(start=wish.start, length=lasts, text=wish.text, size=size))
+            return arrange.put(document, Title(start=start, length=lasts, text=wish.text, size=size), layer)
         return arrange.put_clip(document, medium, media(medium.id).facts, wish.start)
 
     return _changed(studio, project, wish.seen, f"Add {wish.kind}", change)

@@ -229,6 +229,7 @@ class FoundInfo(BaseModel):
     best: int
     covered: bool
     locked: bool = False
+    picture: str = Field(default="", description="changes when its picture does")
 
 
 Arranging = Literal[
@@ -253,13 +254,14 @@ class ArrangeRequest(BaseModel):
 
 
 class PutRequest(BaseModel):
-    """Something new on a layer of its own, above all others, from a frame on."""
+    """Something new on a layer of its own: above all others, from a frame on; or `over` something, and as long as it."""
 
     seen: Number
     kind: Literal["title", "solid", "clip"]
     medium: str | None = None
     start: PieceFrame = 0
     text: str = Field(default="Title", max_length=4000)
+    over: str | None = None
 
 
 class ShotRequest(BaseModel):
@@ -389,13 +391,21 @@ class ProofInfo(BaseModel):
     proof: Proof
 
 
+class TrackerLane(BaseModel):
+    """The stretches of frames, both ends included, on which it is known where a tracker is."""
+
+    tracker: str
+    known: list[tuple[int, int]]
+
+
 class MotionLane(BaseModel):
-    """Stretches of frames, both ends included, by what is known of them."""
+    """Stretches of frames, both ends included, by what is known of them; of trackers together, and of each."""
 
     motion: str
     followed: list[tuple[int, int]]
     bridged: list[tuple[int, int]]
     lost: list[int]
+    trackers: list[TrackerLane] = []
 
 
 class Lanes(BaseModel):
@@ -428,6 +438,8 @@ class WorkInfo(BaseModel):
     total: int
     rate: float | None = Field(description="units a second")
     left: float | None = Field(description="seconds")
+    place: int | None = Field(default=None, description="how much comes before it, where it waits")
+    project_name: str | None = None
     problem: str | None
     detail: dict[str, Any]
     created: datetime

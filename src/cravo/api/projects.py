@@ -32,6 +32,7 @@ from cravo.api.models import (
     RegionLane,
     RelinkRequest,
     Seen,
+    TrackerLane,
     WorkInfo,
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
@@ -44,20 +45,22 @@ from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import place, targets
 from cravo.core.motion.track import Track
 from cravo.core.proof.cover import meant_to_hide
-from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches
+from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches, with_open
+from cravo.core.proof.piece import OpenPlace, open_on
 from cravo.core.proof.report import Report
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.core.vetting import vet
 from cravo.jobs.queue import start
 from cravo.jobs.render import export_path
 from cravo.showpiece import CLIPS, showpiece, to_be_done
-from cravo.store.projects import Unknown
+from cravo.store.projects import State, Unknown
 from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
 MOST_MATRICES = 3000
 TIMECODES = 10_000  # written at once
+_LIST: dict[str, Any] = {"content": {"application/json": {"schema": {"type": "array", "items": {"type": "string"}}}}}
 _SAVED = {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/schemas/Project"}}}}}
 
 
@@ -198,28 +201,50 @@ def edit(project: UUID, change: PatchEdit, studio: TheStudio) -> ProjectState:
 
 @router.post("/{project}/undo")
 def undo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
-    return studio.seen(studio.stores.projects.undo(str(project), seen.seen))
+    before = studio.state(str(project)).document
+    return _stepped(studio, before, studio.stores.projects.undo(str(project), seen.seen))
 
 
 @router.post("/{project}/redo")
 def redo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
-    return studio.seen(studio.stores.projects.redo(str(project), seen.seen))
+    before = studio.state(str(project)).document
+    return _stepped(studio, before, studio.stores.projects.redo(str(project), seen.seen))
 
 
 @router.post("/{project}/changes")
 def change(project: UUID, wish: Change, studio: TheStudio) -> ProjectState:
     """An edit that needs the rules of the job. Following that nothing rides on any more is stopped."""
-    gone: list[str] = []
+    gone: set[str] = set()
 
     def made(document: Project) -> Project:
-        before = {motion.id for motion in document.shot(wish.edit.shot).motions}
+        before = _subjects(document)
         wish.edit.made(document, studio.plan(studio.state(str(project))).carrier)
-        gone.extend(before - {motion.id for motion in document.shot(wish.edit.shot).motions})
+        gone.update(before - _subjects(document))
         return document
 
     state = studio.stores.projects.change(str(project), wish.seen, wish.edit.said, made)
-    for motion in gone:
-        studio.stores.work.stop_on(motion)
+    for subject in gone:
+        studio.stores.work.stop_on(subject, removed=True)
+    return studio.seen(state)
+
+
+def _subjects(document: Project) -> set[str]:
+    """The ids of everything that work may be under way on."""
+    return {motion.id for shot in document.shots() for motion in shot.motions} | {
+        part.id for shot in document.shots() for region in shot.regions for part in region.parts
+    }
+
+
+def _stepped(studio: Studio, before: Project, state: State) -> ProjectState:
+    """The state after a step back or forth; work on what went is stopped, on what came back begun again."""
+    old, new = _subjects(before), _subjects(state.document)
+    for subject in old - new:
+        studio.stores.work.stop_on(subject, removed=True)
+    for subject in new - old:
+        row = studio.stores.work.last_on(subject)
+        if row is not None and row["stop_wanted"] and row["detail"].get("removed"):
+            detail = {name: value for name, value in row["detail"].items() if name not in ("removed", "waits_for")}
+            start(studio.stores, row["kind"], row["label"], state.id, subject, **detail)
     return studio.seen(state)
 
 
@@ -335,19 +360,24 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     the_shot = state.document.shot(shot)
     known = studio.stores.samples.track, studio.cutting, studio.stores.found
     plan = studio.plan(state)
-    span = plan.span(the_shot)
+    span, gaps = plan.span(the_shot), _gaps(studio, project)
     return Lanes(
         shot=shot,
         sources=[plan.source_frame(the_shot, frame) for frame in span],
         regions=[
-            RegionLane(region=r.id, runs=runs(the_shot, r, *known), doubts=doubts(the_shot, r, *known))
+            RegionLane(
+                region=r.id,
+                runs=with_open(runs(the_shot, r, *known), bare),
+                doubts=sorted([*doubts(the_shot, r, *known), *bare], key=lambda doubt: doubt.frame),
+            )
             for r in the_shot.regions
+            for bare in [open_on(gaps, the_shot, r)]
         ],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
     )
 
 
-@router.get("/{project}/timecodes", response_class=StreamingResponse, response_model=list[str])
+@router.get("/{project}/timecodes", response_class=StreamingResponse, responses={200: _LIST})
 def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
     """The timecode of every frame of the piece."""
     state = studio.state(str(project))
@@ -389,12 +419,18 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     """How each region of the piece that does something is known over its shot."""
     state = studio.state(str(project))
     plan, tracks = studio.plan(state), studio.stores.samples.track
+    gaps = _gaps(studio, project)
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
             piece_frame=plan.piece_frame(shot, shot.first),
             hides=meant_to_hide(region),
-            frames=frames_by_state(runs(shot, region, tracks, studio.stores.mattes, studio.stores.found)),
+            frames=frames_by_state(
+                with_open(
+                    runs(shot, region, tracks, studio.stores.mattes, studio.stores.found),
+                    open_on(gaps, shot, region),
+                )
+            ),
         )
         for shot in state.document.shots()
         for region in shot.regions
@@ -434,6 +470,12 @@ def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio)
     report.accepted = studio.state(str(project)).document.accepted
     text, media = (report.to_html(), "text/html") if kind == "html" else (report.to_json(), "application/json")
     return download(text, f"Proof of {report.piece}", kind, media)
+
+
+def _gaps(studio: Studio, project: UUID) -> list[OpenPlace]:
+    """What the last check found open."""
+    row = studio.stores.work.last_proof(str(project))
+    return [] if row is None else Report.model_validate(row["detail"]["report"]).proof.gaps
 
 
 def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
@@ -479,7 +521,17 @@ def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
         followed=stretches(by_state["followed"]),
         bridged=stretches(by_state["bridged"]),
         lost=by_state["lost"],
-    )
+        trackers=[
+            TrackerLane(
+                tracker=one.id,
+                known=stretches(
+                    frame for frame in range(shot.first, shot.last + 1)
+                    if place(studio.stores.samples.target, shot, motion, one, frame) is not None
+                ),
+            )
+            for one in motion.trackers
+        ],
+    )  # fmt: skip
 
 
 def _motion(shot: Shot, motion_id: str) -> Motion:

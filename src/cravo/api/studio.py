@@ -17,6 +17,7 @@ from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, Work
 from cravo.core.document import CutOut, Faces, Lettering, MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
+from cravo.core.footage.reader import Reader
 from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
@@ -31,6 +32,10 @@ FRAMES = 3  # pictures kept before they are coded
 PICTURES = 256 << 20  # bytes of encoded pictures kept
 QUALITY = 93
 CLOSE_WIDTH = 128
+AROUND = 1.7  # of what is shown, that its thumbnail shows
+THUMBNAIL = 96  # pixels of one
+THUMBNAILS = 2000  # kept
+PACED = 1.0  # seconds of work after which it is told how long it still takes
 
 
 class Studio:
@@ -42,6 +47,9 @@ class Studio:
         self._pictures: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
         self._frames: OrderedDict[tuple[object, ...], Picture] = OrderedDict()
         self._turns: dict[tuple[object, ...], Lock] = {}
+        self._thumbnails: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+        self._thumbnail_reader: tuple[str, Reader] | None = None
+        self._thumbnailer = Lock()
         self._held = 0
         self._lock = Lock()
         self.cutting = Cutting(stores)
@@ -133,6 +141,27 @@ class Studio:
             while self._held > PICTURES:
                 self._held -= len(self._pictures.popitem(last=False)[1])
         return jpeg
+
+    def thumbnail(self, medium: str, frame: int, middle: tuple[float, float], size: tuple[float, float]) -> bytes:
+        """A small picture of a place on a source frame; made once, and never in the way of other pictures."""
+        key = (medium, frame, tuple(round(v) for v in (*middle, *size)))
+        with self._lock:
+            known = self._thumbnails.get(key)
+        if known is None:
+            clip = self.stores.media.get(medium)
+            with self._thumbnailer:
+                if self._thumbnail_reader is None or self._thumbnail_reader[0] != medium:
+                    if self._thumbnail_reader is not None:
+                        self._thumbnail_reader[1].close()
+                    self._thumbnail_reader = medium, Reader(clip.path, clip.facts, 1)
+                rgb = self._thumbnail_reader[1].read(frame).to_rgb()
+            small = around(rgb, middle, (AROUND * size[0], AROUND * size[1]), THUMBNAIL)
+            known = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
+            with self._lock:
+                self._thumbnails[key] = known
+                while len(self._thumbnails) > THUMBNAILS:
+                    self._thumbnails.popitem(last=False)
+        return known
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
@@ -241,13 +270,19 @@ def around(rgb: Pixels, middle: tuple[float, float], size: tuple[float, float], 
 def work_info(row: Row) -> WorkInfo:
     """A row of work with its speed and the time it still takes."""
     rate = left = None
-    if row["state"] == "running" and row["started"] and row["done"]:
-        seconds = (row["touched"] - row["started"]).total_seconds()
-        if seconds > 0:
-            rate = row["done"] / seconds
+    done = row["done"] - row["paced_done"]
+    if row["state"] == "running" and row["paced"] and done > 0:
+        seconds = (row["touched"] - row["paced"]).total_seconds()
+        if seconds > PACED:
+            rate = done / seconds
             left = (row["total"] - row["done"]) / rate
     keep = ("id", "kind", "label", "project", "subject", "state", "done", "total", "problem", "detail", "created")
-    return WorkInfo(**{name: row[name] for name in keep}, rate=rate, left=left)
+    detail = {name: value for name, value in row["detail"].items() if name != "report"}
+    place = row.get("place")
+    return WorkInfo(
+        **{name: row[name] for name in keep} | {"detail": detail}, rate=rate, left=left, place=place,
+        project_name=row.get("project_name"),
+    )  # fmt: skip
 
 
 def download(content: str, name: str, ending: str, kind: str) -> Response:

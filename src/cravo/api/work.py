@@ -30,8 +30,10 @@ _TYPES = {
 
 @router.get("/work")
 def open_work(studio: TheStudio) -> list[WorkInfo]:
-    """What is running or waiting."""
-    return [work_info(row) for row in studio.stores.work.open()]
+    """What is running or waiting, the first of the queue first."""
+    rows = studio.stores.work.open()
+    waiting = [row["id"] for row in rows if row["state"] == "waiting"]
+    return [work_info(row | {"place": waiting.index(row["id"]) if row["id"] in waiting else None}) for row in rows]
 
 
 @router.get("/work/{work}")

@@ -6,6 +6,7 @@ but by a crossfade. Regions and motions are counted in frames of the clip: they 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any
 
@@ -48,10 +49,17 @@ def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) ->
 
 
 def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, media: Media) -> Project:
-    """Show a shot faster, slower or backwards."""
+    """Show a shot faster, slower or backwards.
+
+    What moves with another shot lies behind it and lasts as long as before, as far as its clip does.
+    """
     shot = project.shot(shot_id)
     end = _end(project, shot, media)
     shot.speed, shot.backwards = speed, backwards
+    if shot.rides_on is not None and not shot.held:
+        facts = media(shot.medium).facts
+        wanted = math.ceil((end - shot.start) / project.rate * shot.pace * facts.rate)
+        shot.last = min(shot.first + max(wanted, 1), facts.frames) - 1
     return _closed(project, shot, end, media)
 
 

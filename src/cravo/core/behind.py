@@ -11,6 +11,7 @@ from cravo.core.arrange import duplicate, layer_of, put
 from cravo.core.document import (
     Look,
     MediumRef,
+    Original,
     Placing,
     Project,
     Region,
@@ -116,4 +117,7 @@ def _copied(project: Project, shot_id: str, region_id: str) -> tuple[Shot, Shot]
     assert isinstance(upper, Shot)
     upper.name = f"{shot.regions[index].name} of {shot.name}"[:200]
     _clear(upper.regions[index], "outside")
+    # What is put right on one of them is right on both.
+    if shot.regions[index].same_as is None:
+        upper.regions[index].same_as = Original(shot=shot.id, region=shot.regions[index].id)
     return shot, upper

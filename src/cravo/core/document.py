@@ -15,7 +15,7 @@ from fractions import Fraction
 from typing import Annotated, Any, Literal
 from uuid import uuid4
 
-from pydantic import BaseModel, BeforeValidator, Field, PlainSerializer, ValidationError
+from pydantic import BaseModel, BeforeValidator, Field, PlainSerializer, ValidationError, model_validator
 
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Number, Outline, Plain, Point, frames_of, value_at
@@ -440,6 +440,9 @@ class Motion(Plain):
     steady: Steady = Steady()
 
 
+IN_PIXELS = {"pixelate": "cell", "blur": "radius"}  # settings of looks that may be measured in pixels
+
+
 class Look(Plain):
     """A treatment of one side of a region; `kind` names a module in `core.looks`."""
 
@@ -448,6 +451,17 @@ class Look(Plain):
     on: bool = True
     strength: Number = 1.0
     settings: dict[str, Number | str | Outline] = Field(default={}, max_length=100)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _in_pixels(cls, value: Any) -> Any:
+        """A size that is given in pixels is meant in pixels, as it was before anything could be measured otherwise."""
+        if not isinstance(value, dict) or not isinstance(settings := value.get("settings"), dict):
+            return value
+        given = IN_PIXELS.get(str(value.get("kind")))
+        if given in settings and "measured" not in settings:
+            return {**value, "settings": {**settings, "measured": "in pixels"}}
+        return value
 
 
 class Edge(Plain):
@@ -470,8 +484,18 @@ class Edge(Plain):
     invert: bool = False
 
 
+class Original(Plain):
+    """The region of a shot that another one is the same as."""
+
+    shot: str
+    region: str
+
+
 class Region(Plain):
-    """What is separated, with its treatment inside and outside."""
+    """What is separated, with its treatment inside and outside.
+
+    Where it is the `same_as` another one, of a shot of the same clip, its parts and its edge are that one's, also later.
+    """
 
     id: str = Field(default_factory=new_id)
     name: Name
@@ -479,6 +503,7 @@ class Region(Plain):
     on: bool = True
     parts: list[Part] = Field(default=[], max_length=200)
     edge: Edge = Edge()
+    same_as: Original | None = None
     inside: list[Look] = Field(default=[], max_length=100)
     outside: list[Look] = Field(default=[], max_length=100)
 
@@ -755,4 +780,4 @@ def digest(*parts: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-FOLLOWER = 6  # raised when the follower's answers change, so that old samples are not mixed in
+FOLLOWER = 7  # raised when the follower's answers change, so that old samples are not mixed in

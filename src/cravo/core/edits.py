@@ -58,6 +58,7 @@ from cravo.core.keyframes import (
     Point,
     as_array,
     as_points,
+    changed,
     frames_of,
     outline_at,
     value_at,
@@ -383,19 +384,32 @@ class RemovePart(_PartEdit):
 
 
 class Place(_PartEdit):
-    """Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again."""
+    """Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again.
+
+    With `everywhere` it changes by as much on all frames, and no key is set.
+    """
 
     do: Literal["place"] = "place"
     frame: int
     pose: Pose
-    what: str = "Move shape"
+    what: str = Field(default="Move shape", max_length=120)
+    everywhere: bool = False
 
     @property
     def said(self) -> str:
         return self.what
 
     def made(self, project: Project, carriers: Carriers) -> None:
-        _put(self.found(project), self.frame, self.pose)
+        part = self.found(project)
+        if not self.everywhere:
+            return _put(part, self.frame, self.pose)
+        now = part.pose_at(self.frame)
+        for name in ("rx", "ry"):
+            factor = getattr(self.pose, name) / getattr(now, name)
+            setattr(part, name, changed(getattr(part, name), lambda value, by=factor: value * by))  # type: ignore[misc]
+        for name in ("x", "y", "rotation", "shear"):
+            by = getattr(self.pose, name) - getattr(now, name)
+            setattr(part, name, changed(getattr(part, name), lambda value, by=by: value + by))  # type: ignore[misc]
 
 
 class Reshape(_PartEdit):

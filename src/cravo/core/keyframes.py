@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any, Literal, Protocol, TypeVar, cast
 
 import numpy as np
@@ -121,6 +121,13 @@ def shifted(number: Number, by: int) -> Number:
     if not isinstance(number, Keyed):
         return number
     return Keyed(keys=[key.model_copy(update={"frame": key.frame + by}) for key in number.keys])
+
+
+def changed(number: Number, to: Callable[[float], float]) -> Number:
+    """The number with its value, or the value of each of its keys, changed."""
+    if not isinstance(number, Keyed):
+        return to(number)
+    return Keyed(keys=[key.model_copy(update={"value": to(key.value)}) for key in number.keys])
 
 
 def frames_of(*values: Any) -> list[int]:

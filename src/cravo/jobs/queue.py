@@ -90,6 +90,7 @@ def start(
         running = stores.work.open_on(kind, subject, detail)
         if running is not None:
             return running
+    detail |= _names(stores, project, detail)
     row = stores.work.add(kind, label, project, subject, detail, KINDS[kind].priority, frozen)
     try:
         _queue(stores, row)
@@ -97,6 +98,20 @@ def start(
         stores.work.finish(str(row["id"]), "failed", "It could not be queued. Try again.")
         raise
     return row
+
+
+def _names(stores: Stores, project: str | None, detail: dict[str, Any]) -> dict[str, str]:
+    """What the shot and the region are called that work is about."""
+    if project is None or "shot" not in detail:
+        return {}
+    shot = stores.projects.get(project).document.shot(detail["shot"])
+    about = {detail.get("part"), detail.get("motion")} - {None}
+    regions = [
+        region.name
+        for region in shot.regions
+        if any(part.id in about or part.rides_on in about for part in region.parts)
+    ]
+    return {"shot_name": shot.name, **({"region_name": regions[0]} if regions else {})}
 
 
 def _queue(stores: Stores, row: Row, seconds: int = 0) -> None:

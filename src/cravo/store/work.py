@@ -121,10 +121,14 @@ class Work:
             session.tell(kind="work", id=work)
             return row
 
-    def stop_on(self, subject: str) -> None:
-        """Stop everything that is under way for one subject."""
+    def last_on(self, subject: str) -> Row | None:
         with self._database.session() as session:
-            for row in session.rows("work", "want_stop_on", subject=subject):
+            return session.row("work", "last_on", subject=subject)
+
+    def stop_on(self, subject: str, **why: Any) -> None:
+        """Stop everything that is under way for one subject; `why` is noted with it."""
+        with self._database.session() as session:
+            for row in session.rows("work", "want_stop_on", subject=subject, why=why):
                 session.tell(kind="work", id=row["id"])
 
     def remove(self, work: str) -> None:

@@ -136,7 +136,7 @@ def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(
     ("changed", "reason"),
-    [({"turned": 1.1}, "It has turned"), ({"unlike": 0.6}, "It looks different"), ({"mixed": 0.5}, "Somebody else")],
+    [({"turned": 1.1}, "It has turned"), ({"unlike": 0.6}, "It looks different"), ({"behind": 0.5}, "Somebody else")],
 )
 def test_what_the_matte_itself_cannot_show_is_a_doubt_as_well(changed: dict[str, float], reason: str) -> None:
     window = whole(WIDTH, HEIGHT)

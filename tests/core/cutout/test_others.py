@@ -43,7 +43,7 @@ def walk(sight: Sight, inside: np.ndarray, people: np.ndarray) -> Walk:
     alpha, leaning = inside.astype(np.float32), np.where(inside, 5, -5).astype(np.float32)
     start = Solved(0, WINDOW, inside, alpha, leaning, people.astype(np.float32))
     started = Walk(sight, "thing", start)  # as a thing no network is asked for
-    started._sort = "person"
+    started.sort = "person"
     return started
 
 

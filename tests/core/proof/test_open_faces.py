@@ -107,7 +107,7 @@ def test_only_looks_that_hide_hide() -> None:
     ],
 )
 def test_a_look_that_hides_too_little_is_remarked(look: Look, words: str | None) -> None:
-    found = [one.reason for one in weak_looks(Region(name="r", parts=[], inside=[look]), 200.0)]
+    found = [one.reason for one in weak_looks(Region(name="r", parts=[], inside=[look]), {0: 200.0})]
     assert (found == []) if words is None else (len(found) == 1 and words in found[0])
 
 

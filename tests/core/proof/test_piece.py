@@ -106,9 +106,9 @@ def test_a_mended_look_is_not_weak_any_more() -> None:
         Look(kind="blur", settings={"radius": 5}),
     ):
         region = Region(name="r", parts=[], inside=[look])
-        weak = next(iter(weak_looks(region, 150.0)))
+        weak = next(iter(weak_looks(region, {0: 150.0})))
         look.settings.update(weak.mended)
-        assert list(weak_looks(region, 150.0)) == []
+        assert list(weak_looks(region, {0: 150.0})) == []
 
 
 @pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")

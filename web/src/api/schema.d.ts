@@ -241,6 +241,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/relink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Relink
+         * @description Use a clip of the shelf in the place of one that is gone, or any other.
+         */
+        post: operations["relink_api_projects__project__relink_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/history": {
         parameters: {
             query?: never;
@@ -962,7 +982,7 @@ export interface paths {
         };
         /**
          * Picture
-         * @description A face or a line where it is seen best, in the source.
+         * @description A face or a line where it is seen best, in the source. `picture` of what was found says when it is another one.
          */
         get: operations["picture_api_projects__project__found__shot___part__picture_jpg_get"];
         put?: never;
@@ -1223,7 +1243,7 @@ export interface paths {
         };
         /**
          * Open Work
-         * @description What is running or waiting.
+         * @description What is running or waiting, the first of the queue first.
          */
         get: operations["open_work_api_work_get"];
         put?: never;
@@ -1315,6 +1335,26 @@ export interface paths {
         post?: never;
         /** Remove */
         delete: operations["remove_api_exports__work__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Health
+         * @description Whether every part of Cravo is alive, for the screens and the launcher.
+         */
+        get: operations["health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2484,6 +2524,12 @@ export interface components {
              * @default false
              */
             locked: boolean;
+            /**
+             * Picture
+             * @description changes when its picture does
+             * @default
+             */
+            picture: string;
         };
         /**
          * FoundMark
@@ -2539,6 +2585,16 @@ export interface components {
             do: "go on from";
             /** Frame */
             frame: number;
+        };
+        /**
+         * Health
+         * @description Whether the database answers, and how many lanes of workers do.
+         */
+        Health: {
+            /** Database */
+            database: boolean;
+            /** Workers */
+            workers: number;
         };
         /**
          * Horizon
@@ -2953,6 +3009,13 @@ export interface components {
              * @default
              */
             accept: string;
+            /**
+             * Only
+             * @default {}
+             */
+            only: {
+                [key: string]: string;
+            };
             /** Name */
             name: string;
         };
@@ -3170,7 +3233,7 @@ export interface components {
         };
         /**
          * MotionLane
-         * @description Stretches of frames, both ends included, by what is known of them.
+         * @description Stretches of frames, both ends included, by what is known of them; of trackers together, and of each.
          */
         MotionLane: {
             /** Motion */
@@ -3187,6 +3250,11 @@ export interface components {
             ][];
             /** Lost */
             lost: number[];
+            /**
+             * Trackers
+             * @default []
+             */
+            trackers: components["schemas"]["TrackerLane"][];
         };
         /**
          * MoveKeys
@@ -3402,7 +3470,9 @@ export interface components {
         };
         /**
          * OpenPlace
-         * @description A gap, its shot, and the frame of the piece on which it is worst.
+         * @description A gap, its shot, the region that should cover it, and the frame of the piece on which it is worst.
+         *
+         *     `made_of` is a name of what the region was made of: with another one the gap may be closed.
          */
         OpenPlace: {
             /**
@@ -3425,6 +3495,26 @@ export interface components {
             name?: string | null;
             /** Shot */
             shot: string;
+            /**
+             * Shot Name
+             * @default
+             */
+            shot_name: string;
+            /**
+             * Region
+             * @default
+             */
+            region: string;
+            /**
+             * Region Name
+             * @default
+             */
+            region_name: string;
+            /**
+             * Made Of
+             * @default
+             */
+            made_of: string;
             /** Piece Frame */
             piece_frame: number;
         };
@@ -3460,6 +3550,16 @@ export interface components {
              * @default false
              */
             accepted: boolean;
+        };
+        /**
+         * Original
+         * @description The region of a shot that another one is the same as.
+         */
+        Original: {
+            /** Shot */
+            shot: string;
+            /** Region */
+            region: string;
         };
         /**
          * OutlineKey
@@ -3734,6 +3834,8 @@ export interface components {
         /**
          * Place
          * @description Put a shape somewhere on one frame. Its neighbours blend to it; nothing is followed again.
+         *
+         *     With `everywhere` it changes by as much on all frames, and no key is set.
          */
         Place: {
             /** Shot */
@@ -3753,6 +3855,11 @@ export interface components {
              * @default Move shape
              */
             what: string;
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
         };
         /**
          * Placing
@@ -3940,6 +4047,12 @@ export interface components {
              * @description length of the piece
              */
             frames: number;
+            /**
+             * Missing
+             * @description clips that are not on the shelf any more
+             * @default []
+             */
+            missing: components["schemas"]["MediumRef"][];
             /** Spans */
             spans: components["schemas"]["ShotSpan"][];
             /**
@@ -4047,7 +4160,7 @@ export interface components {
         };
         /**
          * PutRequest
-         * @description Something new on a layer of its own, above all others, from a frame on.
+         * @description Something new on a layer of its own: above all others, from a frame on; or `over` something, and as long as it.
          */
         PutRequest: {
             /** Seen */
@@ -4069,6 +4182,8 @@ export interface components {
              * @default Title
              */
             text: string;
+            /** Over */
+            over?: string | null;
         };
         /**
          * Recipe
@@ -4288,6 +4403,8 @@ export interface components {
         /**
          * Region
          * @description What is separated, with its treatment inside and outside.
+         *
+         *     Where it is the `same_as` another one, of a shot of the same clip, its parts and its edge are that one's, also later.
          */
         Region: {
             /** Id */
@@ -4325,6 +4442,7 @@ export interface components {
              *     }
              */
             edge: components["schemas"]["Edge"];
+            same_as?: components["schemas"]["Original"] | null;
             /**
              * Inside
              * @default []
@@ -4366,6 +4484,18 @@ export interface components {
             runs: components["schemas"]["Run"][];
             /** Doubts */
             doubts: components["schemas"]["Doubt"][];
+        };
+        /**
+         * RelinkRequest
+         * @description Use the clip `to` of the shelf wherever the project uses `medium`.
+         */
+        RelinkRequest: {
+            /** Seen */
+            seen: number;
+            /** Medium */
+            medium: string;
+            /** To */
+            to: string;
         };
         /**
          * Remark
@@ -4986,6 +5116,19 @@ export interface components {
             on: boolean;
         };
         /**
+         * TrackerLane
+         * @description The stretches of frames, both ends included, on which it is known where a tracker is.
+         */
+        TrackerLane: {
+            /** Tracker */
+            tracker: string;
+            /** Known */
+            known: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Trial
          * @description A change shown but not made: what a drag looks like before it is let go.
          */
@@ -5098,6 +5241,13 @@ export interface components {
              * @description seconds
              */
             left: number | null;
+            /**
+             * Place
+             * @description how much comes before it, where it waits
+             */
+            place?: number | null;
+            /** Project Name */
+            project_name?: string | null;
             /** Problem */
             problem: string | null;
             /** Detail */
@@ -5557,6 +5707,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    relink_api_projects__project__relink_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RelinkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
                 };
             };
             /** @description Client Error */
@@ -7502,6 +7687,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
                 };
             };
         };

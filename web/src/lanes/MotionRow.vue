@@ -3,7 +3,8 @@
 import { computed } from 'vue'
 import type { Motion } from '../api/types'
 import { useBench } from '../state/bench'
-import { timeLeft, useWork } from '../state/work'
+import { standing, useWork } from '../state/work'
+import { trackerColour } from '../state/trackers'
 import type { Place } from './draw'
 
 const props = defineProps<{ motion: Motion; place: Place; alone?: boolean }>()
@@ -25,6 +26,20 @@ const bars = computed(() => {
     return { left, width: Math.max(props.place(last + 1) - left, 1), kind }
   })
 })
+/** Where each tracker is known, one thin line for each, in its colour. */
+const threads = computed(() => {
+  const known = bench.lanes?.motions.find((one) => one.motion === props.motion.id)?.trackers ?? []
+  return props.motion.trackers.flatMap((tracker, index) =>
+    (known.find((one) => one.tracker === tracker.id)?.known ?? []).map(([first, last]) => ({
+      key: `${tracker.id} ${first}`,
+      title: `${tracker.name}: frames ${first} to ${last}`,
+      left: props.place(first),
+      width: Math.max(props.place(last + 1) - props.place(first), 1),
+      top: props.motion.trackers.length > 1 ? 2 + (12 * index) / (props.motion.trackers.length - 1 || 1) : 13,
+      colour: trackerColour(index),
+    })),
+  )
+})
 const marks = computed(() => [
   ...(props.motion.trackers.length ? props.motion.trackers.map((one) => one.at) : [props.motion.at]),
   ...props.motion.anchors.map((one) => one.frame),
@@ -43,7 +58,7 @@ const marks = computed(() => [
       <span class="soft">{{ alone ? 'motion' : 'follows' }}</span> <span class="fade">{{ motion.name }}</span>
     </button>
     <template v-if="running">
-      <span class="number soft fade">{{ timeLeft(running) || 'starting' }}</span>
+      <span class="number soft fade">{{ standing(running) }}</span>
       <button class="plainbutton stop" type="button" @click="work.stop(running.id)">
         <svg viewBox="0 0 10 10" width="9" height="9" aria-hidden="true">
           <path d="M1 1h8v8H1z" fill="currentColor" />
@@ -65,6 +80,16 @@ const marks = computed(() => [
       :class="[bar.kind, { front: running }]"
       :style="{ left: `${bar.left}px`, width: `${bar.width}px` }"
     ></span>
+    <template v-if="motion.trackers.length > 1">
+      <span
+        v-for="one in threads"
+        :key="one.key"
+        class="thread"
+        data-testid="thread"
+        :title="one.title"
+        :style="{ left: `${one.left}px`, width: `${one.width}px`, top: `${one.top}px`, background: one.colour }"
+      ></span>
+    </template>
     <span
       v-for="frame in marks"
       :key="`mark ${frame}`"
@@ -131,6 +156,10 @@ const marks = computed(() => [
 }
 .bar.front {
   background: linear-gradient(90deg, var(--accent), var(--soft) 24px calc(100% - 24px), var(--accent));
+}
+.thread {
+  position: absolute;
+  height: 2px;
 }
 .mark {
   position: absolute;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The selected region, in the order of the work: what it is, its edge, what it moves with, what is done to it.
-import { NDropdown } from 'naive-ui'
+import { NButton, NDropdown } from 'naive-ui'
 import { computed } from 'vue'
 import type { SetUp } from '../api/types'
 import NameField from '../parts/NameField.vue'
@@ -8,9 +8,11 @@ import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
 import { useBench } from '../state/bench'
 import { SIDES, useLooks } from '../state/looks'
+import { shotsOf } from '../state/shots'
 import { useShelf } from '../state/shelf'
 import Carried from './Carried.vue'
 import Edge from './Edge.vue'
+import Fold from './Fold.vue'
 import Guide from './Guide.vue'
 import Looks from './Looks.vue'
 import Moves from './Moves.vue'
@@ -56,6 +58,17 @@ function setUp(key: string) {
   void bench.setUp(what as SetUp, medium || null)
 }
 
+const original = computed(() => shotsOf(bench.document).find((one) => one.id === region.value?.same_as?.shot))
+const originalName = computed(() => original.value?.name ?? 'another shot')
+
+function toOriginal() {
+  const [shot, of] = [original.value, region.value?.same_as?.region]
+  const span = bench.state?.spans.find((one) => one.shot === shot?.id)
+  if (!span || !of) return
+  bench.showRegion(Math.min(Math.max(bench.frame, span.start), span.start + span.length - 1), of)
+  bench.itemId = span.shot
+}
+
 function remove(which: string) {
   void bench.change((shot) => ({ do: 'remove region', shot, region: which }))
 }
@@ -85,6 +98,21 @@ function remove(which: string) {
       <button v-if="open" class="plainbutton back" type="button" @click="looks.open = null">
         ‹ What it is, its edge, what it moves with
       </button>
+      <Fold v-else-if="region.same_as" title="What" note="the same as another one">
+        <p class="soft">
+          What it consists of and its edge are those of a region of {{ originalName }}, also when they are put right
+          there.
+        </p>
+        <div class="acts">
+          <NButton size="tiny" @click="toOriginal">Go to it</NButton>
+          <NButton
+            size="tiny"
+            title="It keeps what it has now and is corrected by itself from here on"
+            @click="bench.editRegion('Part from the original', (one) => (one.same_as = null))"
+            >Part from it</NButton
+          >
+        </div>
+      </Fold>
       <template v-else>
         <Parts />
         <Edge v-if="bench.part" />
@@ -132,6 +160,10 @@ function remove(which: string) {
   height: 28px;
   padding: 0 12px;
   border-bottom: 1px solid var(--line);
+}
+.acts {
+  display: flex;
+  gap: 6px;
 }
 .none {
   display: grid;

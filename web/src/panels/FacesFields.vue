@@ -161,8 +161,5 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
       @update:checked="(on: boolean) => found.change('Careful search', (one) => (one.fine = on))"
       >Careful search</NCheckbox
     >
-    <NCheckbox v-model:checked="found.marked" size="small" title="Ovals as they were found, and eyes and mouth"
-      >Show finds</NCheckbox
-    >
   </div>
 </template>

@@ -27,11 +27,22 @@ const running = computed(() => work.on(found.part?.id))
     <NButton size="tiny" type="primary" @click="found.search()">Find them</NButton>
   </p>
   <p v-else-if="found.list && !found.list.length" class="soft">{{ none }}</p>
+  <div v-if="found.list?.length" class="choice">
+    <NButton size="tiny" @click="found.choose(`Cover all ${what}s`, 'all', [])">All</NButton>
+    <NButton size="tiny" @click="found.choose(`Leave all ${what}s open`, 'only', [])">None</NButton>
+    <NCheckbox
+      v-if="what === 'face'"
+      v-model:checked="found.marked"
+      size="small"
+      title="Their numbers on the picture, with ovals as they were found, eyes and mouths"
+      >Numbers</NCheckbox
+    >
+  </div>
   <ul v-if="found.list?.length" class="found" :aria-label="what === 'face' ? 'Faces found' : 'Lines found'">
     <li v-for="one in found.list" :key="one.name">
       <NCheckbox
         size="small"
-        :checked="one.covered"
+        :checked="found.covered(one)"
         :aria-label="`Cover ${what} ${one.name}`"
         @update:checked="(on: boolean) => found.cover(one.name, on)"
       />
@@ -41,11 +52,21 @@ const running = computed(() => work.on(found.part?.id))
         :title="`Go to frame ${one.best}, where it is seen best`"
         @click="bench.go(bench.pieceFrame(one.best))"
       >
-        <img :src="found.picture(one.name)" :alt="`${what} ${one.name}`" :class="what" />
+        <img v-if="found.picture(one)" :src="found.picture(one)" :alt="`${what} ${one.name}`" :class="what" />
+        <i v-else class="blank" :class="what"></i>
         <span class="fade"
           >{{ one.words || one.name }}
           <span class="soft number">{{ Math.round(one.size) }} {{ unit }}, {{ one.first }}–{{ one.last }}</span></span
         >
+      </button>
+      <button
+        class="plainbutton only"
+        type="button"
+        :aria-label="`Only ${what} ${one.name}`"
+        :title="`Cover only ${what} ${one.name}`"
+        @click="found.choose(`Cover only ${what} ${one.name}`, 'only', [one.name])"
+      >
+        only
       </button>
       <span v-if="one.locked" class="soft" title="It stays as it is">locked</span>
       <NDropdown
@@ -85,6 +106,26 @@ const running = computed(() => work.on(found.part?.id))
   border-radius: 3px;
   display: block;
   object-fit: cover;
+}
+.choice {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.only {
+  padding: 0 4px;
+}
+.blank {
+  background: var(--field);
+  border-radius: 3px;
+}
+.blank.face {
+  width: 32px;
+  height: 32px;
+}
+.blank.line {
+  width: 64px;
+  height: 24px;
 }
 .which img.face {
   width: 32px;

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // The chosen item of the layers: what it is, where it lies, how it comes and goes, how it is laid over what is beneath.
-import { NButton, NCheckbox, NColorPicker, NInput, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { Blend, Item, Placed, Shot, Solid, Title } from '../api/types'
+import ColourField from '../parts/ColourField.vue'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
@@ -165,23 +166,17 @@ function ride(value: string) {
         @tick="tick('own', 'tracking')"
       />
       <div class="line">
-        <NColorPicker
-          size="small"
+        <ColourField
+          label="Colour of the letters"
           :value="title.colour"
-          :modes="['hex']"
-          :show-alpha="false"
-          aria-label="Colour of the letters"
-          @complete="(to: string) => set<Title>('Colour', (one) => (one.colour = to.slice(0, 7)))"
+          @trying="(to: string) => set<Title>('Colour', (one) => (one.colour = to), false)"
+          @set="(to: string) => set<Title>('Colour', (one) => (one.colour = to))"
         />
-        <NColorPicker
-          size="small"
+        <ColourField
+          label="Colour of the outline"
           :value="title.outline_colour"
-          :modes="['hex']"
-          :show-alpha="false"
-          aria-label="Colour of the outline"
-          @complete="
-            (to: string) => set<Title>('Colour of the outline', (one) => (one.outline_colour = to.slice(0, 7)))
-          "
+          @trying="(to: string) => set<Title>('Colour of the outline', (one) => (one.outline_colour = to), false)"
+          @set="(to: string) => set<Title>('Colour of the outline', (one) => (one.outline_colour = to))"
         />
       </div>
       <NumberField
@@ -212,13 +207,11 @@ function ride(value: string) {
       >
     </Fold>
     <Fold v-if="solid" title="Colour">
-      <NColorPicker
-        size="small"
+      <ColourField
+        label="Colour"
         :value="solid.colour"
-        :modes="['hex']"
-        :show-alpha="false"
-        aria-label="Colour"
-        @complete="(to: string) => set<Solid>('Colour', (one) => (one.colour = to.slice(0, 7)))"
+        @trying="(to: string) => set<Solid>('Colour', (one) => (one.colour = to), false)"
+        @set="(to: string) => set<Solid>('Colour', (one) => (one.colour = to))"
       />
     </Fold>
     <Fold title="In time">

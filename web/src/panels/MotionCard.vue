@@ -8,6 +8,7 @@ import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench, type Way } from '../state/bench'
 import { shapesOf } from '../state/numbers'
+import { trackerColour } from '../state/trackers'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 
@@ -30,6 +31,28 @@ const STEADY = [
   { name: 'rotation' as const, label: 'Rotation' },
 ]
 const on = computed(() => motion.value.trackers.filter((one) => one.on).length)
+
+/** The frames on which a tracker is known. */
+function knownOf(tracker: string): string {
+  const known = lane.value?.trackers?.find((one) => one.tracker === tracker)?.known ?? []
+  const frames = known.reduce((sum, [first, last]) => sum + last - first + 1, 0)
+  if (frames < 2) return 'not followed yet'
+  return known.length === 1 ? `frames ${known[0][0]} to ${known[0][1]}` : `${frames} frames in ${known.length} pieces`
+}
+
+/** What those that are on give together, and on how many frames; each by itself may be known on more. */
+const gives = computed(() => {
+  const most = Math.min(on.value, 4)
+  if (most < 2) return `This gives ${GIVES[most]}, on ${count.value} frames.`
+  const alone = (lane.value?.trackers ?? [])
+    .filter((one) => motion.value.trackers.find((each) => each.id === one.tracker)?.on)
+    .map((one) => one.known.reduce((sum, [first, last]) => sum + last - first + 1, 0))
+  const more =
+    Math.max(0, ...alone) > count.value
+      ? ` One alone is known on up to ${Math.max(...alone)}, and would give position there.`
+      : ''
+  return `Together they give ${GIVES[most]} on ${count.value} frames.${more}`
+})
 
 function change(label: string, to: (motion: Motion) => void) {
   void bench.editMotion(label, motion.value.id, to)
@@ -69,7 +92,9 @@ function change(label: string, to: (motion: Motion) => void) {
               "
               >{{ tracker.name }}</NCheckbox
             >
-            <span class="soft number">from frame {{ tracker.at }}</span>
+            <span class="soft number" :title="`It begins on frame ${tracker.at}`"
+              ><i class="dot" :style="{ background: trackerColour(index) }"></i>{{ knownOf(tracker.id) }}</span
+            >
             <NumberField
               label="Size"
               unit="px"
@@ -90,7 +115,7 @@ function change(label: string, to: (motion: Motion) => void) {
             </button>
           </li>
         </ul>
-        <p class="soft">These give {{ GIVES[Math.min(on, 4)] }}.</p>
+        <p class="soft">{{ gives }}</p>
         <NButton size="tiny" dashed @click="bench.tool = { draw: 'tracker', motion: motion.id }"
           >One more tracker</NButton
         >
@@ -164,7 +189,9 @@ function change(label: string, to: (motion: Motion) => void) {
         <NButton size="tiny" @click="bench.forget(motion.id, bench.sourceFrame, bench.sourceFrame)"
           >Forget this frame</NButton
         >
-        <NButton size="tiny" @click="bench.forget(motion.id, 0, 1e9)">Forget all</NButton>
+        <NButton size="tiny" @click="bench.forget(motion.id, bench.shot?.first ?? 0, bench.shot?.last ?? 0)"
+          >Forget all</NButton
+        >
       </div>
       <p class="soft">Drag along its row in the lanes to follow, redo or forget just a span.</p>
       <div class="line">
@@ -191,6 +218,13 @@ function change(label: string, to: (motion: Motion) => void) {
   gap: 2px 8px;
   align-items: center;
   padding: 2px 0;
+}
+.dot {
+  display: inline-block;
+  width: 8px;
+  height: 8px;
+  margin-right: 4px;
+  border-radius: 50%;
 }
 .line {
   display: flex;

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
 import { useBench, type Way } from '../state/bench'
+import { say } from '../state/say'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 import Running from './Running.vue'
@@ -43,9 +44,18 @@ function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
 function goOn() {
   const id = part.value?.id
   if (!id) return
+  const [frame, motionId] = [bench.sourceFrame, motion.value?.id]
   void bench
-    .change((shot, frame) => ({ do: 'go on from', shot, part: id, frame }))
-    .then((well) => well && bench.follow({ part: id }, 'both'))
+    .change((shot, at) => ({ do: 'go on from', shot, part: id, frame: at }))
+    .then((well) => {
+      if (!well) return
+      bench.follow({ part: id }, 'both')
+      const lost = bench.lanes?.motions.find((one) => one.motion === motionId)?.lost.length
+      say().message.info(
+        `From frame ${frame} on it is followed anew, away from where it began. What was followed on the way there stays` +
+          (lost ? '; where it was lost it is looked for back from here.' : '.'),
+      )
+    })
 }
 </script>
 
@@ -95,7 +105,7 @@ function goOn() {
         <NButton
           v-if="!motion.trackers.length && !motion.given.length && bench.sourceFrame !== motion.at"
           size="tiny"
-          title="Take where the shape is now as right, and follow on from this frame (G)"
+          title="Take where the shape is now as right, and follow on from this frame (G). The frames before it stay as they are, back to where it was last put right."
           @click="goOn"
           >Go on from here</NButton
         >

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What the region consists of, one part after the other, and the numbers of the selected one.
-import { NButton, NCheckbox, NDropdown, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NDropdown, NRadioButton, NRadioGroup, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Ease, How, Keyed, Kind, Part, Pose } from '../api/types'
 import NameField from '../parts/NameField.vue'
@@ -65,6 +65,15 @@ const EASES: { value: Ease; label: string }[] = [
   { value: 'smooth', label: 'then smoothly' },
   { value: 'hold', label: 'then held' },
 ]
+
+/** A shape stays within reach of the picture: its middle on it or as far again beside it, at most four times as large. */
+function limits(one: { name: keyof Pose; low?: number; high?: number }): { low?: number; high?: number } {
+  const [width, height] = [bench.medium?.width ?? 1920, bench.medium?.height ?? 1080]
+  const side = one.name === 'x' || one.name === 'rx' ? width : height
+  if (one.name === 'x' || one.name === 'y') return { low: -side, high: 2 * side }
+  if (one.name === 'rx' || one.name === 'ry') return { low: one.low, high: 4 * side }
+  return one
+}
 
 function put(name: keyof Pose, value: number, meant: boolean) {
   if (!part.value || !seen.value) return
@@ -222,8 +231,8 @@ function draw(kind: Kind) {
         :label="one.label"
         :value="seen[one.name] * one.times"
         :unit="one.unit"
-        :low="one.low"
-        :high="one.high"
+        :low="limits(one).low"
+        :high="limits(one).high"
         :digits="1"
         :reset="one.name === 'rotation' || one.name === 'shear' ? 0 : undefined"
         @trying="put(one.name, $event / one.times, false)"
@@ -254,6 +263,19 @@ function draw(kind: Kind) {
         @trying="number('rounding', 'Round corners', $event, false)"
         @set="number('rounding', 'Round corners', $event, true)"
       />
+      <NRadioGroup
+        v-if="part.rides_on"
+        size="small"
+        class="reach"
+        :value="bench.everywhere"
+        aria-label="Where place and size change"
+        @update:value="(to: boolean) => (bench.everywhere = to)"
+      >
+        <NRadioButton :value="false" title="Place and size change on this frame; between such frames it blends"
+          >Here</NRadioButton
+        >
+        <NRadioButton :value="true" title="Place and size change by as much on every frame">Everywhere</NRadioButton>
+      </NRadioGroup>
       <NCheckbox
         size="small"
         :checked="part.invert"
@@ -337,6 +359,9 @@ function draw(kind: Kind) {
   gap: 6px;
   font-size: 12px;
   min-height: 24px;
+}
+.reach {
+  align-self: center;
 }
 .ease {
   width: 116px;

@@ -2,7 +2,7 @@
 // A job at work for what is selected: how far it is, how long it takes, and stopping it.
 import { NProgress } from 'naive-ui'
 import { computed } from 'vue'
-import { timeLeft, useWork } from '../state/work'
+import { standing, useWork } from '../state/work'
 
 const props = defineProps<{ of: string | undefined; label: string }>()
 const work = useWork()
@@ -18,7 +18,7 @@ const running = computed(() => work.on(props.of))
       :percentage="running.total ? (100 * running.done) / running.total : 0"
       :aria-label="label"
     />
-    <span class="soft number">{{ timeLeft(running) || 'starting' }}</span>
+    <span class="soft number">{{ standing(running) }}</span>
     <button class="plainbutton" type="button" @click="work.stop(running.id)">Stop</button>
   </div>
 </template>

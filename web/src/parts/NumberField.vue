@@ -39,15 +39,17 @@ function kept(value: number) {
 
 function enter() {
   if (typed.value === null) return
-  const value = Number(typed.value.replace(',', '.'))
+  const [text, value] = [typed.value.trim(), Number(typed.value.replace(',', '.'))]
   typed.value = null
-  if (Number.isFinite(value)) emit('set', kept(value))
+  // What was emptied gets its old value back.
+  if (text && Number.isFinite(value)) emit('set', kept(value))
 }
 
 function onKey(event: KeyboardEvent) {
   if (event.key === 'Enter') {
     enter()
-    ;(event.target as HTMLInputElement).select()
+    // The keys belong to the picture again.
+    ;(event.target as HTMLInputElement).blur()
   } else if (event.key === 'Escape') {
     typed.value = null
     ;(event.target as HTMLInputElement).blur()

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useBench } from '../state/bench'
 import { useSettings } from '../state/settings'
-import { timeLeft, useWork } from '../state/work'
+import { about, standing, useWork } from '../state/work'
 import NameField from './NameField.vue'
 import KeysHelp from './KeysHelp.vue'
 
@@ -64,8 +64,11 @@ function rename(name: string) {
       <ul class="works">
         <li v-for="one in work.running" :key="one.id">
           <div class="line">
-            <span class="fade">{{ one.label }}</span>
-            <span class="soft number">{{ one.state === 'waiting' ? 'waiting' : timeLeft(one) }}</span>
+            <span class="what"
+              ><span class="fade">{{ one.label }}</span
+              ><span class="soft fade" :title="about(one)">{{ about(one) }}</span></span
+            >
+            <span class="soft number">{{ standing(one) }}</span>
             <button class="plainbutton" type="button" @click="work.stop(one.id)">Stop</button>
           </div>
           <NProgress
@@ -155,12 +158,16 @@ nav {
 .works {
   display: grid;
   gap: 8px;
-  width: 320px;
+  width: 420px;
 }
 .line {
   display: flex;
   align-items: center;
   gap: 8px;
+}
+.what {
+  display: grid;
+  min-width: 0;
 }
 .line > :first-child {
   flex: 1;

@@ -90,7 +90,7 @@ function draw(kind: Kind) {
 /** Follow what is selected, or carry it where it is a cut-out. */
 function onwards(way: Way) {
   if (bench.motionId) bench.follow({ motion: bench.motionId }, way)
-  else if (bench.cutOut) cutting.carry(way)
+  else if (bench.cutOut || cutting.answering) cutting.carry(way)
   else if (found.part) found.search()
   else if (bench.part) bench.follow({ part: bench.part.id }, way)
 }

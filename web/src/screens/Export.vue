@@ -14,7 +14,7 @@ import { framesPerSecond } from '../state/numbers'
 import { shotsOf } from '../state/shots'
 import { isFilm, useProof } from '../state/proof'
 import { attempt } from '../state/say'
-import { timeLeft, useWork } from '../state/work'
+import { standing, timeLeft, useWork } from '../state/work'
 
 type Kind = NewExport['encoding']['kind']
 const KINDS: { label: string; value: Kind }[] = [
@@ -72,6 +72,7 @@ const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(PIECE) // or shot and region, joined
 const exports = ref<Work[]>([])
 const asking = ref(false)
+const beginning = ref(false) // a press is on its way
 const known = ref(false) // what stands against an export, as the project is now
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
@@ -187,10 +188,12 @@ function ask() {
   else void begin()
 }
 
-function begin() {
+async function begin() {
   asking.value = false
+  if (beginning.value) return
+  beginning.value = true
   const [shot, region] = what.value === PIECE ? [] : what.value.split(' ')
-  return attempt(() =>
+  await attempt(() =>
     content(
       api.POST('/api/projects/{project}/exports', {
         params: { path: { project: project.value } },
@@ -214,6 +217,7 @@ function begin() {
       }),
     ),
   )
+  beginning.value = false
 }
 
 async function remove(id: string) {
@@ -222,11 +226,17 @@ async function remove(id: string) {
 }
 
 function show(point: OpenPoint) {
-  bench.regionId = point.region
-  bench.go(point.piece_frame)
+  bench.showRegion(point.piece_frame, point.region)
   void router.push(`/project/${project.value}`)
 }
 
+/** That the project is another one by now than the one that was exported. */
+function outdated(one: Work): string {
+  const revision = one.detail.revision as number | undefined
+  if (revision === undefined || revision === bench.state?.revision) return ''
+  return `As the project was at change ${revision}; it is at ${bench.state?.revision} now.`
+}
+const withoutOf = (one: Work) => (one.state === 'done' ? ((one.detail.without as string[] | undefined) ?? []) : [])
 const nameOf = (one: Work) => String(one.detail.name)
 const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 </script>
@@ -309,7 +319,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         </div>
       </div>
       <div v-else>
-        <NButton type="primary" :disabled="!bench.frames || !known" @click="ask">{{
+        <NButton type="primary" :disabled="!bench.frames || !known || beginning" @click="ask">{{
           what !== PIECE ? 'Export the mattes' : count === bench.frames ? 'Export the whole piece' : 'Export'
         }}</NButton>
       </div>
@@ -356,7 +366,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
             <span v-else-if="one.state === 'running'" class="soft number">
               {{ one.done }} of {{ one.total }} frames<template v-if="timeLeft(one)">, {{ timeLeft(one) }}</template>
             </span>
-            <span v-else-if="one.state === 'waiting'" class="soft">waiting</span>
+            <span v-else-if="one.state === 'waiting'" class="soft">{{ standing(one) }}</span>
             <span v-else-if="one.state === 'stopped'" class="soft">stopped; nothing was written</span>
             <span v-else class="bad">{{ one.problem }}</span>
             <RouterLink
@@ -387,6 +397,8 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
               Delete
             </button>
           </div>
+          <p v-if="outdated(one)" class="soft">{{ outdated(one) }}</p>
+          <p v-for="without in withoutOf(one)" :key="without" class="bad">{{ without }}</p>
           <NProgress
             v-if="one.state === 'running'"
             type="line"

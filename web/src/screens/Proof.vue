@@ -10,7 +10,8 @@ import { spanOf, when } from '../parts/words'
 import { useBench } from '../state/bench'
 import { isFilm, useProof } from '../state/proof'
 import { attempt } from '../state/say'
-import { timeLeft, useWork } from '../state/work'
+import { shotsOf } from '../state/shots'
+import { standing, useWork } from '../state/work'
 import Coverage from './Coverage.vue'
 
 const route = useRoute()
@@ -64,11 +65,11 @@ onMounted(async () => {
 })
 
 function show(frame: number, region: string | null = null) {
-  bench.regionId = region
-  bench.go(frame)
+  bench.showRegion(frame, region)
   void router.push(`/project/${project.value}`)
 }
 
+const shotName = (id: string) => shotsOf(bench.document).find((one) => one.id === id)?.name ?? ''
 const base = computed(() => `/api/projects/${project.value}`)
 /** A small picture of a frame, around a place where one is known. */
 function small(frame: number, place?: Place | null) {
@@ -110,7 +111,7 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
           :percentage="proof.running.total ? (100 * proof.running.done) / proof.running.total : 0"
           aria-label="Checking"
         />
-        <span class="soft number">{{ timeLeft(proof.running) || 'starting' }}</span>
+        <span class="soft number">{{ standing(proof.running) }}</span>
         <button class="plainbutton" type="button" @click="work.stop(proof.running.id)">Stop</button>
       </div>
       <template v-else>
@@ -148,21 +149,26 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         </p>
         <ul v-else class="points" aria-label="Open places">
           <li v-for="(gap, index) in proof.found.gaps" :key="index" class="line">
-            <button class="plainbutton point" type="button" @click="show(gap.piece_frame)">
+            <button class="plainbutton point" type="button" @click="show(gap.piece_frame, gap.region || null)">
               <img
                 class="close"
                 :src="small(gap.piece_frame, worst(gap))"
                 :alt="`${named(gap)}, frame ${gap.frame}`"
                 loading="lazy"
               />
-              <strong class="fade">{{ named(gap) }}</strong>
+              <span class="two">
+                <strong class="fade">{{ named(gap) }}</strong>
+                <span class="soft fade" :title="`${gap.region_name} in ${gap.shot_name}`"
+                  >{{ gap.region_name }} · {{ gap.shot_name }}</span
+                >
+              </span>
               <span class="number">{{ spanOf(gap) }}</span>
               <span class="soft number">{{ widthOf(gap) }} px wide, {{ Math.round(gap.covered * 100) }} % covered</span>
             </button>
             <NButton
               v-if="proof.closes(gap)"
               size="tiny"
-              title="Sets the face by hand where the check found it"
+              title="Covers it where the check found it, on these frames"
               @click="proof.close(gap)"
               >Cover it</NButton
             >
@@ -204,7 +210,10 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
                 :alt="`Frame ${point.piece_frame}`"
                 loading="lazy"
               />
-              <strong class="fade">{{ point.name }}</strong>
+              <span class="two">
+                <strong class="fade">{{ point.name }}</strong>
+                <span class="soft fade" :title="shotName(point.shot)">{{ shotName(point.shot) }}</span>
+              </span>
               <span class="number">{{ spanOf(point) }}</span>
               <span class="soft words">{{ point.reason }}</span>
             </button>
@@ -235,6 +244,10 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
   justify-content: start;
   align-items: center;
   text-align: left;
+}
+.two {
+  display: grid;
+  min-width: 0;
 }
 .point img {
   width: 80px;

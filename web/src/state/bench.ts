@@ -84,6 +84,7 @@ export const useBench = defineStore('bench', () => {
   const tool = shallowRef<Tool | null>(null)
   const model = ref<Model>('similarity') // for motions to come
   const grid = ref(false)
+  const everywhere = ref(false) // a followed shape is changed on all frames, not on the present one
   const keyInHand = ref<number | null>(null)
   const playing = ref(false)
   const trial = shallowRef<Trial | null>(null)
@@ -292,7 +293,8 @@ export const useBench = defineStore('bench', () => {
 
   function place(shape: Shape, pose: Pose, what: string) {
     held.value = { part: shape.id, pose }
-    void change((where, frame) => ({ do: 'place', shot: where, part: shape.id, frame, pose, what }))
+    const all = everywhere.value && !!shape.rides_on
+    void change((where, frame) => ({ do: 'place', shot: where, part: shape.id, frame, pose, what, everywhere: all }))
   }
 
   function reshape(shape: Shape, points: OutlinePoint[]) {
@@ -306,7 +308,7 @@ export const useBench = defineStore('bench', () => {
     held.value = { part: shape.id, ...to }
     const on = { shot: shot.value.id, part: shape.id, frame: sourceFrame.value }
     const edit: Edit | null = to.pose
-      ? { do: 'place', ...on, pose: to.pose, what: 'Move shape' }
+      ? { do: 'place', ...on, pose: to.pose, what: 'Move shape', everywhere: everywhere.value && !!shape.rides_on }
       : to.points
         ? { do: 'reshape', ...on, points: to.points }
         : null
@@ -402,8 +404,9 @@ export const useBench = defineStore('bench', () => {
   /** Something new on a layer of its own, chosen when it is there. */
   async function put(kind: 'title' | 'solid' | 'clip', medium: string | null = null) {
     const known = new Set(itemsOf(document.value).map((one) => one.id))
+    const over = kind === 'solid' ? (itemId.value ?? shot.value?.id ?? null) : null
     const well = await sent(async (project, seen) => {
-      const body = { seen, kind, medium, start: frame.value, text: 'Title' }
+      const body = { seen, kind, medium, start: frame.value, text: 'Title', over }
       const asked = { params: { path: { project } }, body }
       return (await content(api.POST('/api/projects/{project}/items', asked))) as ProjectState
     })
@@ -446,6 +449,22 @@ export const useBench = defineStore('bench', () => {
     const fresh = structuredClone(state.value.document)
     run(fresh)
     trial.value = { patch: compare(state.value.document, fresh) as unknown as Record<string, unknown>[] }
+  }
+
+  /** Use a clip of the shelf in the place of one that is gone. */
+  function relink(gone: string, to: string) {
+    return sent(async (project, seen) => {
+      const asked = { params: { path: { project } }, body: { seen, medium: gone, to } }
+      return (await content(api.POST('/api/projects/{project}/relink', asked))) as ProjectState
+    })
+  }
+
+  /** Show a region of a frame of the piece, as its lane has it. */
+  function showRegion(at: number, which: string | null) {
+    itemId.value = null
+    below.value = 'lanes'
+    select(which)
+    go(at)
   }
 
   /** Show the present shot faster, slower or backwards. */
@@ -597,6 +616,7 @@ export const useBench = defineStore('bench', () => {
     tool,
     model,
     grid,
+    everywhere,
     keyInHand,
     playing,
     trial,
@@ -640,6 +660,8 @@ export const useBench = defineStore('bench', () => {
     editItem,
     pace,
     go,
+    relink,
+    showRegion,
     pieceFrame,
     goDoubt,
     poseOf,

@@ -1,11 +1,12 @@
 // Cut-outs: drawing strokes, what lies under the pointer, and carrying.
 import { defineStore } from 'pinia'
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { ProjectState, Sort } from '../api/types'
 import type { Point } from '../viewer/mapping'
 import { Latest } from '../viewer/latest'
 import { useBench, type Way } from './bench'
+import { newId } from './numbers'
 
 const ROUND = 10 // of a source pixel, to which strokes are kept
 
@@ -14,7 +15,10 @@ export const useCutting = defineStore('cutting', () => {
   const shown = ref(true) // the strokes, on the picture
   const sort = ref<Sort | null>(null) // for cut-outs to come
   const proposal = shallowRef<Point[][]>([]) // outlines of what a click would cut out
-  const answering = ref(0) // strokes whose answer has not come
+  // Strokes whose answer has not come: they stay on the picture until the document has them.
+  const pending = shallowRef<{ id: string; shot: string; frame: number; points: Point[]; include: boolean }[]>([])
+  const answering = computed(() => pending.value.length)
+  let afterwards: Way | null = null // carrying that was asked for while a stroke was on its way
 
   /** Take the pencil: for the selected cut-out, a further one of a region, or one in a region of its own. */
   function take(include: boolean, fresh: { into: string | null } | null = null) {
@@ -51,7 +55,8 @@ export const useCutting = defineStore('cutting', () => {
     const stroke = { frame: bench.sourceFrame, points: rounded, width, include }
     const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
     proposal.value = []
-    answering.value += 1
+    const mine = { id: newId(), shot: shot.id, frame: bench.sourceFrame, points, include }
+    pending.value = [...pending.value, mine]
     const well = await bench.sent(async (project, seen) => {
       const body = {
         seen,
@@ -65,8 +70,8 @@ export const useCutting = defineStore('cutting', () => {
       const asked = { params: { path: { project } }, body }
       return (await content(api.POST('/api/projects/{project}/cut-outs/strokes', asked))).state as ProjectState
     })
-    answering.value -= 1
-    if (!well) return
+    pending.value = pending.value.filter((one) => one !== mine)
+    if (!well) return void (afterwards = null)
     bench.results += 1
     for (const region of bench.shot?.regions ?? [])
       for (const part of region.parts)
@@ -74,6 +79,11 @@ export const useCutting = defineStore('cutting', () => {
           bench.select(region.id, part.id)
           bench.tool = { ...tool, part: part.id, into: null }
         }
+    if (afterwards && !pending.value.length) {
+      const way = afterwards
+      afterwards = null
+      carry(way)
+    }
   }
 
   function remove(stroke: string) {
@@ -88,7 +98,9 @@ export const useCutting = defineStore('cutting', () => {
       carry('both', [one.span[0], one.span[1]])
   }
 
+  /** Carry over a stretch; asked for while a stroke is on its way, it begins when the stroke is there. */
   function carry(way: Way, span: [number, number] | null = null) {
+    if (pending.value.length) return void (afterwards = way)
     const [shot, part] = [bench.shot?.id, bench.cutOut?.id]
     if (!shot || !part) return
     void bench.sent(async (project, seen) => {
@@ -107,6 +119,7 @@ export const useCutting = defineStore('cutting', () => {
     shown,
     sort,
     proposal,
+    pending,
     answering,
     take,
     draw,

@@ -13,6 +13,8 @@ export const useFound = defineStore('found', () => {
   const part = computed(() => faces.value ?? lettering.value)
   const list = shallowRef<FoundThing[] | null>(null) // null before the shot was searched
   const loads = ref(0)
+  const ticked = shallowRef<Record<string, boolean>>({}) // what was ticked, until the server has it
+  const pictures = shallowRef<Record<string, string>>({}) // by what they show; kept as long as the window is open
   const marked = ref(false) // finds are shown on the picture
   const marks = shallowRef<FoundMark[]>([])
   let asks = 0
@@ -26,7 +28,10 @@ export const useFound = defineStore('found', () => {
       const turn = (loads.value += 1)
       const asked = { params: { path: { project, shot, part: of } } }
       const answer = await api.GET('/api/projects/{project}/found/{shot}/{part}', asked)
-      if (turn === loads.value) list.value = answer.data ?? null
+      if (turn !== loads.value) return
+      list.value = answer.data ?? null
+      ticked.value = {}
+      void fetchPictures()
     },
     { immediate: true },
   )
@@ -76,8 +81,43 @@ export const useFound = defineStore('found', () => {
     bench.editPart(label, (one) => change(one as Lettering), meant)
   }
 
+  // Pictures come one after the other, so that they are never in the way of anything else.
+  let fetching = false
+  async function fetchPictures() {
+    if (fetching) return
+    fetching = true
+    try {
+      for (;;) {
+        const next = list.value?.find((one) => !(one.picture in pictures.value))
+        const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+        if (!next || !project || !shot || !of) return
+        const address = `/api/projects/${project}/found/${shot}/${of}/picture.jpg?name=${encodeURIComponent(next.name)}`
+        const answer = await fetch(address).catch(() => null)
+        const source = answer?.ok ? URL.createObjectURL(await answer.blob()) : ''
+        pictures.value = { ...pictures.value, [next.picture]: source }
+      }
+    } finally {
+      fetching = false
+    }
+  }
+
+  const covered = (one: FoundThing) => ticked.value[one.name] ?? one.covered
+
+  /** Cover only some of what was found, all of it, or nothing. */
+  function choose(label: string, choice: 'all' | 'only', names: string[]) {
+    ticked.value = Object.fromEntries(
+      (list.value ?? []).map((one) => [one.name, choice === 'all' || names.includes(one.name)]),
+    )
+    bench.editPart(label, (each) => {
+      const one = each as Faces | Lettering
+      one.choice = choice
+      one.chosen = names
+    })
+  }
+
   /** Cover one of what was found, or leave it open. */
   function cover(name: string, on: boolean) {
+    ticked.value = { ...ticked.value, [name]: on }
     const what = faces.value ? 'face' : 'line'
     bench.editPart(on ? `Cover ${what} ${name}` : `Leave ${what} ${name} open`, (each) => {
       const one = each as Faces | Lettering
@@ -122,11 +162,8 @@ export const useFound = defineStore('found', () => {
     bench.tool = null
   }
 
-  /** The source of the picture of a face or a line. */
-  function picture(name: string): string {
-    const query = `name=${encodeURIComponent(name)}&revision=${bench.state?.revision}`
-    return `/api/projects/${bench.id}/found/${bench.shot?.id}/${part.value?.id}/picture.jpg?${query}`
-  }
+  /** The picture of a face or a line, once it is there. */
+  const picture = (one: FoundThing): string | undefined => pictures.value[one.picture] || undefined
 
   return {
     part,
@@ -141,6 +178,8 @@ export const useFound = defineStore('found', () => {
     change,
     changeLines,
     cover,
+    covered,
+    choose,
     remove,
     join,
     split,

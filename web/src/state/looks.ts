@@ -23,6 +23,7 @@ export const useLooks = defineStore('looks', () => {
   const shelf = useShelf()
   const copied = useStorage<Look[]>('cravo.looks', [])
   const open = ref<string | null>(null) // the look whose settings are shown
+  const asked = ref<string | null>(null) // a new look whose picture is to be chosen at once
   const recipes = ref<RecipeInfo[]>([])
   const guide = ref<Recipe | null>(null) // what a recipe says is to be done next
   const kinds = computed(() => shelf.facts?.looks ?? [])
@@ -44,8 +45,13 @@ export const useLooks = defineStore('looks', () => {
   function add(side: Side, kind: string) {
     const found = kinds.value.find((one) => one.kind === kind)
     if (!found) return
-    const look: Look = { id: newId(), kind, on: true, strength: found.strength, settings: {} }
+    // What is around a region is treated evenly, whatever the region measures.
+    const even =
+      side === 'outside' && found.settings.find((one) => one.name === 'measured')?.choices?.includes('in pixels')
+    const settings: Look['settings'] = even ? { measured: 'in pixels' } : {}
+    const look: Look = { id: newId(), kind, on: true, strength: found.strength, settings }
     open.value = look.id
+    asked.value = found.settings.some((one) => one.type === 'file' && one.accept.includes('.png')) ? look.id : null
     void bench.editRegion(`Add ${found.label}`, (region) => void region[side].push(look))
   }
 
@@ -210,6 +216,7 @@ export const useLooks = defineStore('looks', () => {
   return {
     copied,
     open,
+    asked,
     recipes,
     guide,
     kinds,

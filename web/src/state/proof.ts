@@ -4,12 +4,14 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot, Work } from '../api/types'
+import type { Faces, Gap, Look, OpenPoint, Part, ProofInfo, RegionCoverage, Remark, Shot, Work } from '../api/types'
 import { useBench } from './bench'
+import { newId } from './numbers'
 import { shotsOf } from './shots'
 import { attempt } from './say'
 import { useWork } from './work'
 
+const MARGIN = 1.25 // of what was found open, that is covered
 const PICTURES = ['png', 'tiff', 'still']
 
 /** Whether an export is a film of the piece, which can be checked. */
@@ -107,15 +109,26 @@ export const useProof = defineStore('proof', () => {
   const facesOf = (shot: Shot): Faces | undefined =>
     shot.regions.flatMap((one) => one.parts).find((part): part is Faces => part.kind === 'faces')
 
-  /** Whether a gap can be closed at a press. */
-  const closes = (gap: Gap) => gap.what === 'face' && shots.value.some((one) => one.id === gap.shot && facesOf(one))
+  /** Whether a gap can be closed at a press: its shot and its region are still there. */
+  const closes = (gap: Gap) =>
+    shots.value.some(
+      (one) => one.id === gap.shot && (facesOf(one) || one.regions.some((region) => region.id === gap.region)),
+    )
 
   /** Put a face that is open where the check found it, on the frames of the gap. */
   function close(gap: Gap) {
     return bench.edit('Cover what was found open', (document) => {
       const shot = shotsOf(document).find((one) => one.id === gap.shot)
-      const part = shot && facesOf(shot)
-      if (!part) throw new Error('Its faces were deleted in another window.')
+      const region = shot?.regions.find((one) => one.id === gap.region)
+      const part =
+        shot &&
+        gap.what === 'face' &&
+        (region?.parts.find((one): one is Faces => one.kind === 'faces') ?? facesOf(shot))
+      if (!part) {
+        if (!region) throw new Error('Its region was deleted in another window.')
+        region.parts.push(coverOf(gap))
+        return
+      }
       const taken = new Set(part.by_hand.map((one) => one.track))
       let track = gap.name
       for (let n = 1; track === null || track === undefined; n += 1)
@@ -126,6 +139,30 @@ export const useProof = defineStore('proof', () => {
       part.by_hand = [...part.by_hand.filter((one) => one.track !== name || !frames.has(one.frame)), ...set]
       if (part.choice === 'only') part.chosen = [...new Set([...part.chosen, name])]
     })
+  }
+
+  /** A shape that lies on a gap as the check saw it, and is nothing on all other frames. */
+  function coverOf(gap: Gap): Part {
+    const keys = (of: (place: Gap['places'][number]) => number) => ({
+      keys: gap.places.map((place) => ({ frame: place.frame, value: of(place), ease: 'linear' as const })),
+    })
+    const step = (frame: number, value: number) => ({ frame, value, ease: 'hold' as const })
+    return {
+      id: newId(),
+      kind: gap.what === 'face' ? 'ellipse' : 'rectangle',
+      name: `Found open, ${gap.first} to ${gap.last}`,
+      how: 'add',
+      opacity: {
+        keys: [...(gap.first > 0 ? [step(gap.first - 1, 0)] : []), step(gap.first, 1), step(gap.last + 1, 0)],
+      },
+      x: keys((one) => one.x),
+      y: keys((one) => one.y),
+      rx: keys((one) => one.rx * MARGIN),
+      ry: keys((one) => one.ry * MARGIN),
+      rotation: keys((one) => one.roll ?? 0),
+      feather_in: 0,
+      feather_out: 4,
+    } as unknown as Part
   }
 
   return { points, regions, last, found, who, running, hiding, against, load, check, accept, mend, closes, close }

@@ -15,10 +15,12 @@ export const useWork = defineStore('work', () => {
     if (news.kind !== 'work') return
     const { work } = news
     if (work && (work.state === 'running' || work.state === 'waiting')) {
-      open.value[work.id] = work
+      open.value[work.id] = { ...work, place: work.place ?? open.value[work.id]?.place ?? null }
       return
     }
     delete open.value[news.id]
+    // Everything behind it moves up.
+    if (Object.values(open.value).some((one) => one.state === 'waiting')) void load()
     if (work?.state === 'failed' && work.kind !== 'ingest')
       say().message.error(`${work.label}: ${work.problem}`, { duration: 8000, closable: true })
   })
@@ -44,6 +46,21 @@ export const useWork = defineStore('work', () => {
 })
 
 /** "about 12 s", "about 3 min"; empty where nothing is known yet. */
+/** What it is about: its project, its shot, its region. */
+export function about(work: Work): string {
+  const { shot_name, region_name } = work.detail as { shot_name?: string; region_name?: string }
+  return [work.project_name, shot_name, region_name].filter(Boolean).join(' · ')
+}
+
+/** "waiting for Cutting out", "third in line", "starting". */
+export function standing(work: Work): string {
+  const waits = (work.detail as { waits_for?: string }).waits_for
+  if (work.state !== 'waiting') return timeLeft(work) || 'starting'
+  if (waits) return `waits for: ${waits}`
+  if (work.place === null || work.place === undefined) return 'waiting'
+  return work.place === 0 ? 'next in line' : `${work.place} before it`
+}
+
 export function timeLeft(work: Work): string {
   if (work.left === null || work.left === undefined) return ''
   return work.left < 90

@@ -2,6 +2,7 @@
 // What the motion at hand follows: its area, its trackers, and a grid laid into its perspective to judge it.
 import { computed } from 'vue'
 import { useBench } from '../state/bench'
+import { trackerColour } from '../state/trackers'
 import { apply, line } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
@@ -40,7 +41,7 @@ const trackers = computed(() =>
     const known = motion.value && bench.carried[motion.value.id]
     const place = known?.trackers[i]?.[bench.sourceFrame - known.first]
     const at = place ? { x: place[0], y: place[1] } : bench.sourceFrame === tracker.at ? tracker : null
-    return at ? [{ tracker, x: at.x, y: at.y }] : []
+    return at ? [{ tracker, x: at.x, y: at.y, colour: trackerColour(i) }] : []
   }),
 )
 </script>
@@ -56,7 +57,7 @@ const trackers = computed(() =>
         <path :d="one" class="under" stroke-width="2.5" />
         <path :d="one" stroke="#fff" stroke-width="1" data-testid="grid" />
       </template>
-      <g v-for="{ tracker, x, y } in trackers" :key="tracker.id" :class="{ off: !tracker.on }">
+      <g v-for="{ tracker, x, y, colour } in trackers" :key="tracker.id" :class="{ off: !tracker.on }">
         <template v-for="(style, index) in ['under', 'over']" :key="style">
           <path
             :class="style"
@@ -72,6 +73,7 @@ const trackers = computed(() =>
             :height="2 * tracker.size"
           />
         </template>
+        <circle :cx="x" :cy="y" :r="4 * pixel" :fill="colour" stroke="#fff" :stroke-width="pixel" />
         <text :x="x + 8 * pixel" :y="y - 8 * pixel" :font-size="12 * pixel" stroke-width="3">{{ tracker.name }}</text>
       </g>
     </g>

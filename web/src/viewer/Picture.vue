@@ -9,6 +9,7 @@ import { useBench } from '../state/bench'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { Latest } from './latest'
+import MissingClips from './MissingClips.vue'
 import Overlay from './Overlay.vue'
 import { Player } from './player'
 import ViewBar from './ViewBar.vue'
@@ -23,6 +24,9 @@ const problem = ref<string | null>(null)
 const loaded = ref(false)
 const busy = ref(false) // a newer picture is on its way
 const shown = ref<number | null>(null) // the revision that is seen
+const seen = ref<number | null>(null) // the frame that is seen
+// Another frame is seen than the one that the counter tells: nothing is taken on it.
+const stale = computed(() => loaded.value && !bench.playing && seen.value !== bench.frame)
 const pace = ref('')
 let player: Player | null = null
 
@@ -107,7 +111,7 @@ const still = new Latest<PictureRequest>(async (wish) => {
   if (!bench.id || bench.playing) return
   const revision = bench.state?.revision
   try {
-    show(await picture(bench.id, wish))
+    show(await picture(bench.id, wish), wish.frame)
     shown.value = revision ?? null
     problem.value = null
   } catch (error) {
@@ -116,7 +120,7 @@ const still = new Latest<PictureRequest>(async (wish) => {
   if (wish === wanted.value) busy.value = false
 })
 
-function show(bitmap: ImageBitmap) {
+function show(bitmap: ImageBitmap, frame: number) {
   const surface = canvas.value
   if (!surface) return
   if (surface.width !== bitmap.width || surface.height !== bitmap.height) {
@@ -126,6 +130,7 @@ function show(bitmap: ImageBitmap) {
   surface.getContext('2d')?.drawImage(bitmap, 0, 0)
   bitmap.close()
   loaded.value = true
+  seen.value = frame
 }
 
 watch(
@@ -146,7 +151,7 @@ function play() {
   player = new Player(bench.id, { ...wanted.value, trial: null }, bench.frames, bench.rate, {
     frame(frame, bitmap) {
       bench.go(frame)
-      show(bitmap)
+      show(bitmap, frame)
       if (player?.left) pace.value = `${player.left} left out`
     },
     end(sentence) {
@@ -188,6 +193,14 @@ useEventListener(
   },
   { passive: false },
 )
+
+/** What is drawn or moved must lie on the frame that is seen. */
+function refuse(event: PointerEvent) {
+  if (!stale.value || event.button !== 0) return
+  event.stopPropagation()
+  event.preventDefault()
+  say().message.info(`Frame ${bench.frame} is on its way. Press again when it is there.`)
+}
 
 /** Drag with the middle button, or beside everything that can be grabbed, to move the view. */
 function panBy(event: PointerEvent) {
@@ -259,13 +272,22 @@ defineExpose({
 
 <template>
   <section class="picture" aria-label="Picture">
-    <div ref="stage" class="stage" data-testid="stage" @pointermove="read" @pointerleave="value = null">
+    <div
+      ref="stage"
+      class="stage"
+      data-testid="stage"
+      @pointerdown.capture="refuse"
+      @pointermove="read"
+      @pointerleave="value = null"
+    >
       <canvas
         ref="canvas"
         class="frame"
+        :class="{ stale }"
         role="img"
-        :aria-label="`Frame ${bench.frame}`"
-        :aria-busy="busy"
+        :aria-label="`Frame ${seen ?? bench.frame}`"
+        :aria-busy="busy || stale"
+        :data-frame="seen"
         :data-revision="shown"
         :style="{
           left: `${left}px`,
@@ -274,7 +296,8 @@ defineExpose({
           height: `${piece.height * scale}px`,
         }"
       ></canvas>
-      <p v-if="!bench.frames && bench.state" class="note">
+      <MissingClips />
+      <p v-if="!bench.frames && bench.state && !bench.state.missing?.length" class="note">
         This project has no shot yet. Add a clip in the lanes below.
       </p>
       <p v-else-if="problem" class="note bad" role="alert">{{ problem }}</p>
@@ -322,6 +345,7 @@ defineExpose({
         }}</span>
       </div>
       <span v-if="bench.before === 1" class="badge">before</span>
+      <span v-if="stale" class="badge coming" role="status">frame {{ bench.frame }} is on its way</span>
       <output v-if="bench.reading && value" class="value number" aria-label="Value under the pointer">
         <i :style="{ background: `rgb(${value.rgb8.join(' ')})` }"></i>
         <span>R {{ value.rgb8[0] }} G {{ value.rgb8[1] }} B {{ value.rgb8[2] }}</span>
@@ -358,6 +382,11 @@ defineExpose({
 }
 .frame {
   position: absolute;
+}
+.frame.stale {
+  opacity: 0.45;
+  /* A picture that comes at once shall not flicker. */
+  transition: opacity 0.05s 0.12s;
 }
 .note {
   position: absolute;
@@ -434,6 +463,16 @@ defineExpose({
 }
 .value .dim {
   color: #cfcfcf;
+}
+.badge.coming {
+  left: auto;
+  right: 12px;
+  animation: come 0.05s 0.12s backwards;
+}
+@keyframes come {
+  from {
+    opacity: 0;
+  }
 }
 .badge {
   position: absolute;

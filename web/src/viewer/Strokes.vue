@@ -22,7 +22,14 @@ const strokes = computed(() =>
         .map((one) => ({ id: one.id, include: one.include, points: one.points.map(([x, y]) => ({ x, y })) }))
     : [],
 )
-const all = computed(() => [...strokes.value, ...(drawing.value ? [{ id: 'new', ...drawing.value }] : [])])
+const coming = computed(() =>
+  cutting.pending.filter((one) => one.shot === bench.shot?.id && one.frame === bench.sourceFrame),
+)
+const all = computed(() => [
+  ...strokes.value,
+  ...coming.value,
+  ...(drawing.value ? [{ id: 'new', ...drawing.value }] : []),
+])
 
 function press(event: PointerEvent) {
   const tool = bench.tool

@@ -155,5 +155,6 @@ export function offset(points: Point[], by: number): Point[] {
 }
 
 export function line(points: Point[], closed = true): string {
+  if (!points.length) return ''
   return points.map(({ x, y }, i) => `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`).join('') + (closed ? 'Z' : '')
 }

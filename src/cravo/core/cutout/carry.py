@@ -254,10 +254,10 @@ def judged(solved: Solved) -> Mark:
         reasons.append("It has turned since it was marked: what was not seen then may be missing.")
     elif solved.unlike > UNLIKE:
         reasons.append("It looks different from where it was marked.")
-    if solved.mixed > MIXED:
+    if solved.behind > MIXED:
         reasons.append("Somebody else comes out from behind it.")
     sure = float(min(ramp(solved.agreement, 0.75, 0.97), ramp(solved.visible, 0.4, 0.95), ramp(clear, 0.25, 0.85)))
-    if solved.mixed > MIXED or solved.turned > TURNED or solved.unlike > UNLIKE:
+    if solved.behind > MIXED or solved.turned > TURNED or solved.unlike > UNLIKE:
         sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")

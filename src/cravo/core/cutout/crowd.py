@@ -38,4 +38,5 @@ class Crowd:
         solved = Solved(frame, window, inside, alpha.astype(np.float32), (2 * alpha - 1) * np.float32(DECIDED))
         solved.agreement = min((one.agreement for one in gone), default=1.0)
         solved.mixed = max((one.mixed for one in gone), default=0.0)
+        solved.behind = max((one.behind for one in gone), default=0.0)
         return solved

@@ -57,6 +57,7 @@ class Solved:
     turned: float = 1.0  # and how much more it is foreshortened one way than the other
     absent: bool = False  # whether nothing of it may be there, and that is right
     mixed: float = 0.0  # how much of somebody else is hidden by it, or was of late
+    behind: float = 0.0  # the same, of those who are somebody for certain
 
     @property
     def empty(self) -> bool:

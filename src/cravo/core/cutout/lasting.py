@@ -26,6 +26,7 @@ class Lasting:
         self.seen = self.shape  # what of it was to be seen in the last frame
         self.usual = np.count_nonzero(seen) / window.scale**2  # source pixels of it
         self.hidden = 0  # frames since it was seen
+        self.sightings = 1  # frames on which it was seen
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
 
@@ -46,7 +47,8 @@ class Lasting:
         """Take in what is seen of it; `share` is how much that counts against what was."""
         self.seen = seen.astype(np.float32)
         self.shape = np.asarray(self.shape * (1 - share) + self.seen * share, np.float32)
-        self.hidden = 0 if np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2 else self.hidden + 1
+        here = np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2
+        self.hidden, self.sightings = (0, self.sightings + 1) if here else (self.hidden + 1, self.sightings)
 
     def widen(self) -> None:
         """What is seen of it now may be more than was known."""

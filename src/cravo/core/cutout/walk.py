@@ -61,6 +61,8 @@ CLEAR = 0.9  # agreement of a decision with what was expected
 FITS = 1.15  # of the size of somebody, that a piece may have that is all theirs
 FADES = 0.85  # from frame to frame, that somebody came out from behind the thing
 GONE = 40  # frames after which somebody who is not seen again is forgotten
+SIGHTINGS = 3  # frames on which a piece of people was seen, from which on it is somebody for certain
+BODY = 0.12  # of the thing's size, that somebody has at least who could be mixed up with it
 LEAST = 0.02  # of the thing's size, that a piece of somebody else must have to be taken for one
 LACKS = 0.85  # of somebody's size, below which a limb is lacking
 LIMB = 0.5  # of somebody's size, that a piece of the same person has at most
@@ -116,6 +118,7 @@ class Walk:
         self._thing = Lasting(start.inside, start.window)
         self._others: list[Lasting] = []
         self._lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
+        self._behind = 0.0  # the same, of those who are somebody for certain
         self.last = start
         self._now: _Now | None = None  # what led to it, if that was no stroke
         view = view_of(sight, start)
@@ -220,6 +223,7 @@ class Walk:
             self._note_others(now.people, inside, now.window)
         others = self._were_others(inside.shape) if now.people is None or self.sort != "thing" else now.people
         solved.others, solved.hid, solved.mixed = others, np.maximum(others, UNCOVERED * now.hid), now.mixed
+        solved.behind = max(self._behind, FADES * self.last.behind)
         expected = max(int(np.count_nonzero(now.shape > 0.5)), 1)
         solved.agreement = agreement(inside, now.moved > 0.5)
         solved.visible = min(int(np.count_nonzero(inside)) / expected, 1.0)
@@ -306,12 +310,16 @@ class Walk:
         if self.sort == "thing":
             # What looks as the thing did is nobody; the network takes what people carry for part of them.
             return people if unlike is None else people * np.where(unlike < 0, np.float32(1), ramp(unlike, *LOOKS))
-        mine, self._lurking = np.maximum(moved, self._thing.shape), 0.0
+        mine, self._lurking, self._behind = np.maximum(moved, self._thing.shape), 0.0, 0.0
         for one, seen in zip(self._others, went, strict=True):
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
             expected = np.maximum(expected, np.maximum(seen, one.shape * (1 - mine)))
             # Who is hidden by the thing comes out from behind it, if anybody does.
-            self._lurking = max(self._lurking, one.lacking(mine))
+            lacking = one.lacking(mine)
+            self._lurking = max(self._lurking, lacking)
+            # A hand or a bag that the network saw for a moment is nobody who could come out.
+            if one.sightings >= SIGHTINGS and one.usual > BODY * self._thing.usual:
+                self._behind = max(self._behind, lacking)
         expected = np.maximum(expected, self._lurking * people * (1 - mine))
         fresh = people > 0.5
         near = (grown(moved > 0.5, 3) > 0) & fresh

@@ -23,6 +23,7 @@ EYES = (1.0, 0.30, -0.14)  # the same of a bar over the eyes
 MOUTH = (0.62, 0.34, 0.5)
 LIES_ON = 0.3  # overlap of two ovals that are one face
 SPILL = 0.2  # of a line's height, that is covered around it: accents, and letters that run out
+LINE_SIDE = 2.5  # half the square of a line, in heights of its letters: five cells across it are each as high as they
 PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
 
 
@@ -123,15 +124,16 @@ def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> 
     for track in lines_of(part, found):
         if frame in track.seen:
             wide = _with_margin(track.seen[frame].corners, part.margin + SPILL * track.height)
-            corners = [Point(x=float(x), y=float(y)) for x, y in wide]
+            middle, side = wide.mean(0), LINE_SIDE * max(track.height, 1.0)
+            corners = [Point(x=float(x), y=float(y)) for x, y in (wide - middle) / side]
             shapes.append(
                 Path(
                     name="line",
                     opacity=part.opacity,
-                    x=0,
-                    y=0,
-                    rx=1,
-                    ry=1,
+                    x=float(middle[0]),
+                    y=float(middle[1]),
+                    rx=side,
+                    ry=side,
                     points=corners,
                     feather_in=part.feather / 2,
                     feather_out=part.feather / 2,

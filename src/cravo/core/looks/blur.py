@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.looks.kind import Kind, Site, Values, number
+from cravo.core.looks.kind import Kind, Site, Values, choice, number
 
 P = TypeVar("P", Plane, NDArray[np.float32])
 
@@ -68,8 +68,13 @@ def blurred(picture: Picture, sigma: float) -> Picture:
     return picture.with_planes(gaussian(picture.y, sigma), gaussian(picture.u, *chroma), gaussian(picture.v, *chroma))
 
 
+def deviation(values: Values, width: float) -> float:
+    """The standard deviation in source pixels, on a region of that width."""
+    return float(values["share"] / 100 * width if values["measured"] == "across the region" else values["radius"])
+
+
 def _apply(picture: Picture, values: Values, site: Site) -> Picture:
-    return blurred(picture, values["radius"] / site.pixel)
+    return blurred(picture, deviation(values, site.width) / site.pixel)
 
 
 LOOK = Kind(
@@ -77,6 +82,10 @@ LOOK = Kind(
     group="Hide",
     about="Soft all over; hides when the radius is large against what it covers.",
     apply=_apply,
-    settings={"radius": number("Radius", 24, 0, 200, "px")},
-    reach=lambda values, site: REACH * values["radius"] + 2,
+    settings={
+        "measured": choice("Measured", "across the region", "in pixels"),
+        "share": number("Radius", 30, 0, 100, "%", measured="across the region"),
+        "radius": number("Radius", 24, 0, 200, "px", measured="in pixels"),
+    },
+    reach=lambda values, site: REACH * deviation(values, site.width) + 2,
 )

@@ -36,6 +36,7 @@ class Setting(BaseModel):
     choices: list[str] = []
     around: bool = False
     accept: str = ""  # endings of files
+    only: dict[str, str] = {}  # the words of other settings under which it has a say
 
     def clamped(self, value: float) -> float:
         return min(max(value, self.low), self.high)
@@ -49,8 +50,10 @@ class Setting(BaseModel):
             raise BadDocument(f"{self.label} names no file.")
 
 
-def number(label: str, default: float, low: float, high: float, unit: str = "", step: float = 1) -> Setting:
-    return Setting(label=label, default=default, low=low, high=high, unit=unit, step=step)
+def number(
+    label: str, default: float, low: float, high: float, unit: str = "", step: float = 1, **only: str
+) -> Setting:
+    return Setting(label=label, default=default, low=low, high=high, unit=unit, step=step, only=only)
 
 
 def share(label: str, default: float, low: float = -100, high: float = 100) -> Setting:
@@ -124,9 +127,9 @@ class Site:
 
     @property
     def width(self) -> float:
-        """The width of the region's first shape, or of the box, in source pixels."""
+        """The width of the region's first shape, or else of what the region covers, in source pixels."""
         if self.place is None:
-            return self.box.width * self.pixel
+            return (self.box if self.matte.empty else self.matte.box).width * self.pixel
         return 2 * float(np.hypot(self.place[0, 0], self.place[1, 0]) / self.place[2, 2])
 
 

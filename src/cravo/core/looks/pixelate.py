@@ -142,9 +142,9 @@ LOOK = Kind(
     apply=_apply,
     settings={
         "shape": choice("Cells", *SHAPES),
-        "measured": choice("Measured", "in pixels", "across the region"),
-        "cell": number("Cell size", 40, 2, 400, "px", 2),
-        "across": number("Cells across", 8, 2, 100),
+        "measured": choice("Measured", "across the region", "in pixels"),
+        "across": number("Cells across", 5, 2, 100, measured="across the region"),
+        "cell": number("Cell size", 40, 2, 400, "px", 2, measured="in pixels"),
         "smooth": share("Smooth", 0, 0),
         "anchor": choice("Anchored to", "picture", "region"),
     },

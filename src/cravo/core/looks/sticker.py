@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture
-from cravo.core.geometry.transforms import for_opencv
+from cravo.core.geometry.transforms import Matrix, for_opencv
 from cravo.core.grading.planes import planes_of
 from cravo.core.looks.kind import Kind, Site, Values, file, number, share
 from cravo.core.mattes.blend import covered
 
 BORDER = 2  # pixels
+PLATE = 0.4  # grey of the plate that stands where no picture is chosen yet
 
 
 @lru_cache(4)
@@ -34,12 +35,15 @@ def _image(path: Path) -> NDArray[np.float32]:
 
 
 def _apply(picture: Picture, values: Values, site: Site) -> Picture:
-    if site.place is None or not values["image"]:
-        return picture
+    if not values["image"]:
+        # What is to be hidden must not be bare until a picture is chosen.
+        plate = np.full((picture.height, picture.width, 3), PLATE, np.float32)
+        return covered(picture, planes_of(plate, picture), np.ones((picture.height, picture.width), np.float32))
     image = _image(site.path(values["image"]))
     height, width = image.shape[:2]
     # Into the middle of the region's square, as large as it fits there at 100 %.
-    square = site.place / site.place[2, 2]
+    place = _around(site) if site.place is None else site.place
+    square = place / place[2, 2]
     region = np.hypot(square[0, 0], square[1, 0]), np.hypot(square[0, 1], square[1, 1])
     fit = min(2 * region[0] / (width - 2 * BORDER), 2 * region[1] / (height - 2 * BORDER)) * values["size"] / 100
     turn = np.radians(values["turn"])
@@ -51,7 +55,7 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
             [0, 0, 1],
         ]
     ) @ np.array([[1, 0, -width / 2], [0, 1, -height / 2], [0, 0, 1]])
-    to_source = site.place @ to_square
+    to_source = place @ to_square
     # Averaged first where it gets smaller, which the warp alone would not do.
     shrink = max(min(fit / site.pixel, 1.0), 1 / min(width, height))
     if shrink < 1:
@@ -63,6 +67,15 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     alpha = laid[..., 3]
     colours = laid[..., :3] / np.maximum(alpha, 1e-4)[..., None]
     return covered(picture, planes_of(colours, picture), alpha)
+
+
+def _around(site: Site) -> Matrix:
+    """The square -1..1 laid on the box that a region without a shape covers, in source pixels."""
+    box = site.box if site.matte.empty else site.matte.box
+    middle = (box.left + box.right) / 2 * site.pixel, (box.top + box.bottom) / 2 * site.pixel
+    return np.array(
+        [[box.width / 2 * site.pixel, 0, middle[0]], [0, box.height / 2 * site.pixel, middle[1]], [0, 0, 1.0]]
+    )
 
 
 LOOK = Kind(

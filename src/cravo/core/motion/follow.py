@@ -44,11 +44,14 @@ LEAST_TOLD = 0.1  # share of a view's texture that must be visible, else the are
 TELLING = 40.0  # variance of a patch, from which on it can be told whether it looks the same
 PATCH = (7, 7)  # pixels over which two views are compared, at half the working size
 DRIFTED_BELOW = 0.4  # share of the first view that agrees, below which it is looked for around
+UNCLEAR = 4  # frames for which it may be unclear what is followed, before it is looked for
+KNOWN_FROM = 0.45  # share of an earlier view that agrees, below which it may be something else that is followed
 HIDDEN_BELOW = 0.15  # share of every earlier view that agrees, below which something else is in front
 FOUND_FROM = 0.5  # share that must agree where it is found again
 MOST_WIDE = 1200  # pixels of a picture that is searched for features at its own size
 LATELY = 8  # frames over which its way is taken when it is hidden
-PATIENCE = 25  # frames for which an area may be hidden
+PATIENCE = 25  # frames on which a hidden area is looked for one by one
+LASTING = 75  # frames after which it is given up; from PATIENCE on every third one is looked at
 SURE = 0.5  # below this a second, wider search is made
 SEARCH_SIDE = 64.0  # longest side of the area in that search, in pixels
 LAID: tuple[Model, ...] = ("affine", "perspective")  # models for which the whole area is laid onto earlier views
@@ -190,16 +193,20 @@ class Follower:
         answer = self._answer(track, before, step)
         if answer is None or not self._plausible(answer.matrix, last, self._luma(frame)):
             answer = self._recognised(self._sights_for(track, frame, step)[0], frame)
-        if answer is not None:
+        clear = _last_clear(track, before, step)
+        if answer is not None and (answer.confidence >= DOUBT_BELOW or abs(frame - clear) <= UNCLEAR):
             return [Sample(frame, answer.matrix, answer.confidence)]
-        for ahead in range(1, PATIENCE + 1):
-            there = frame + step * ahead
+        if answer is None:
+            clear = before if abs(before - clear) <= 1 else clear
+        # It is hidden, or was for some frames and something else was followed: it is looked for from where it was seen.
+        for there in _looked_at(frame + step * (answer is None), step):
             if (until - there) * step < 0:
                 break
-            found = self._reappeared(track, before, there, step)
+            found = self._reappeared(track, clear, there, step)
             if found is not None:
-                return [*_bridge(track.samples[before], found), found]
-        return [Sample(frame, last, 0.0, "lost")]
+                return [*_bridge(track.samples[clear], found), found]
+        last = track.samples[clear].matrix
+        return [Sample(lost, last, 0.0, "lost") for lost in range(clear + step, frame + step, step)]
 
     def _answer(self, track: Track, before: int, step: int) -> Answer | None:
         """Where the area is on the next frame; None where it cannot be seen."""
@@ -221,7 +228,10 @@ class Follower:
         if answer is None:
             return None
         answer, seen = self._recall(track, frame, step, answer)
-        return answer if answer.confidence >= LOST_BELOW and seen >= HIDDEN_BELOW else None
+        if answer.confidence < LOST_BELOW or seen < HIDDEN_BELOW:
+            return None
+        # Points that agree with each other may all sit on what passes in front: then it is not what it was.
+        return answer if seen >= KNOWN_FROM else Answer(answer.matrix, min(answer.confidence, seen))
 
     def _search(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> Matrix:
         """A rough guess: where a small copy of a sight fits best around `near` (normalised correlation).
@@ -273,9 +283,11 @@ class Follower:
         return self._sight(self._at, track.samples[self._at].matrix), self._recent(track, frame, step)
 
     def _recent(self, track: Track, frame: int, step: int) -> Sight | None:
-        """The area as it was seen some frames before."""
+        """The area as it was surely seen some frames before: what may be something in front of it is no view of it."""
         view = self._at + step * ((abs(frame - self._at) - 1) // VIEW_EVERY) * VIEW_EVERY
         if abs(frame - view) <= 2:
+            view -= step * VIEW_EVERY
+        while (view - self._at) * step > 0 and not _sure(track, view):
             view -= step * VIEW_EVERY
         if (view - self._at) * step < 0 or not track.followed(view):
             view = self._at
@@ -474,6 +486,23 @@ class Follower:
         growth = _area(now) / max(_area(before), 1e-6)
         inside = _around(now, 0.0).within(frame.shape[1], frame.shape[0])
         return 0.7 < growth < 1.45 and not inside.empty
+
+
+def _looked_at(first: int, step: int) -> Iterator[int]:
+    """The frames on which an area that is hidden is looked for."""
+    yield from range(first, first + step * PATIENCE, step)
+    yield from range(first + step * PATIENCE, first + step * LASTING, 3 * step)
+
+
+def _last_clear(track: Track, frame: int, step: int) -> int:
+    """The last frame, from one backwards, on which it was surely seen."""
+    while frame != track.at and not _sure(track, frame):
+        frame -= step
+    return frame
+
+
+def _sure(track: Track, frame: int) -> bool:
+    return track.followed(frame) and track.samples[frame].confidence >= DOUBT_BELOW
 
 
 def luma_of(picture: Picture) -> Grey:

@@ -45,7 +45,12 @@ class Gap(BaseModel):
 
 
 def may_hide(look: Look) -> bool:
-    return look.on and look.kind in HIDING
+    return look.on and look.kind in HIDING and not _without_picture(look)
+
+
+def _without_picture(look: Look) -> bool:
+    """Whether a look only stands in for what somebody has still to choose."""
+    return look.kind == "sticker" and not look.settings.get("image")
 
 
 def meant_to_hide(region: Region) -> bool:

@@ -83,6 +83,11 @@ def doubts(
 ) -> list[Doubt]:
     """Doubts of one region, ascending by frame."""
     found: list[Doubt] = []
+    if any(look.on and look.kind == "sticker" and not look.settings.get("image") for look in region.inside):
+        reason = "The sticker has no picture yet: a plain plate stands in for it."
+        found.append(
+            Doubt(region=region.id, frame=shot.first, first=shot.first, last=shot.last, reason=reason, risk=0.9)
+        )
     for part in region.parts:
         if isinstance(part, Faces):
             found += _face_doubts(region, part, faces.tracks(shot, part) or ())
@@ -160,6 +165,22 @@ def open_points(
                 Doubt(region=region.id, frame=run.first, first=run.first, last=run.last, reason=what, risk=risk)
             )
     return sorted(found, key=lambda point: point.first)
+
+
+def with_open(found: list[Run], gaps: Iterable[Doubt]) -> list[Run]:
+    """The states with nothing where something was found open."""
+    bare = {frame for gap in gaps for frame in range(gap.first, gap.last + 1)}
+    if not bare:
+        return found
+    made: list[Run] = []
+    for run in found:
+        for frame in range(run.first, run.last + 1):
+            state: FrameState = "empty" if frame in bare else run.state
+            if made and made[-1].state == state:
+                made[-1].last = frame
+            else:
+                made.append(Run(state=state, first=frame, last=frame))
+    return made
 
 
 def frames_by_state(found: list[Run]) -> dict[FrameState, int]:

@@ -11,6 +11,8 @@ from cravo.core.document import Faces, Look, Region, Shot
 from cravo.core.finders.found import people
 from cravo.core.finders.tracks import Seen
 from cravo.core.looks import values_at
+from cravo.core.looks.blur import deviation
+from cravo.core.looks.kind import Values
 from cravo.core.proof.cover import may_hide
 from cravo.core.proof.reversal import ENOUGH, Attack, attacked, upright
 from cravo.core.stack.plan import Plan
@@ -18,7 +20,8 @@ from cravo.core.stack.plan import Plan
 CELLS = 7.0  # cells across what is covered, above which more than half of the details by which faces differ are left
 SAFE_CELLS = 5.0  # that a mended look has
 SOFT = 0.12  # of a face's width, deviation of a blur below which it may be
-SAFE_SOFT = 0.3
+# A blur that hides a face of any size.
+SOFTER: dict[str, str | float] = {"measured": "across the region", "share": 30.0}
 ATTACKED = 3  # people of a region, the widest ones
 FRAMES = 16  # of each that an attacker is given
 
@@ -30,26 +33,41 @@ class Weak:
     look: Look
     reason: str
     mended: Mapping[str, str | float]
+    frame: int | None = None  # of the source, on which it is worst
 
 
-def weak_looks(region: Region, widest: float) -> Iterator[Weak]:
-    """The looks of a region that could leave a face of that width, in source pixels, to be recognised."""
+def weak_looks(region: Region, widths: Mapping[int, float]) -> Iterator[Weak]:
+    """The looks of a region that could leave a face to be recognised, on any frame.
+
+    `widths` holds for each source frame the width of the widest face that the region is to hide there, in source pixels.
+    """
     for look in region.inside:
-        if not may_hide(look):
-            continue
-        values = values_at(look, 0)
-        if look.kind == "pixelate":
-            across = values["across"] if values["measured"] == "across the region" else widest / values["cell"]
-            if across > CELLS:
-                yield Weak(
-                    look, f"{across:.0f} cells across a face: more than {CELLS:.0f} may be recognised.",
-                    {"measured": "across the region", "across": SAFE_CELLS},
-                )  # fmt: skip
-        if look.kind == "blur" and values["radius"] < SOFT * widest:
+        if look.kind == "sticker" and look.on and not values_at(look, 0)["image"]:
             yield Weak(
-                look, f"A blur of {values['radius']:.0f} pixels on a face {widest:.0f} wide may be recognised.",
-                softer(widest),
-            )  # fmt: skip
+                look, "The sticker has no picture yet: a plain plate stands in for it.", {}, min(widths, default=0)
+            )
+        if not may_hide(look) or not widths:
+            continue
+        if look.kind == "pixelate":
+            across = {frame: _cells_across(values_at(look, frame), width) for frame, width in widths.items()}
+            worst = max(across, key=lambda frame: across[frame])
+            if across[worst] > CELLS:
+                yield Weak(
+                    look, f"{across[worst]:.0f} cells across a face: more than {CELLS:.0f} may be recognised.",
+                    {"measured": "across the region", "across": SAFE_CELLS}, worst,
+                )  # fmt: skip
+        if look.kind == "blur":
+            soft = {frame: deviation(values_at(look, frame), width) / width for frame, width in widths.items()}
+            worst = min(soft, key=lambda frame: soft[frame])
+            if soft[worst] < SOFT:
+                radius, width = soft[worst] * widths[worst], widths[worst]
+                yield Weak(
+                    look, f"A blur of {radius:.0f} pixels on a face {width:.0f} wide may be recognised.", SOFTER, worst
+                )
+
+
+def _cells_across(values: Values, width: float) -> float:
+    return float(values["across"] if values["measured"] == "across the region" else width / values["cell"])
 
 
 def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
@@ -70,7 +88,7 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
             return
         if attack and attack.dividing_helps:
             reason = f"The blur can be divided out again: {attack.divided:.0%} of a face's details come back."
-            yield Weak(alone, reason, softer(_width(every[0])))
+            yield Weak(alone, reason, SOFTER)
             return
 
 
@@ -92,13 +110,9 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: dict[int, 
         faces.append(levels * upright(source.y, seen[frame].oval))
         covers.append(levels * upright(treated.y, seen[frame].oval))
         widths.append(2 * seen[frame].oval.rx)
-    blur = float(values_at(look, 0)["radius"]) / float(np.mean(widths)) if look.kind == "blur" else None
+    width = float(np.mean(widths))
+    blur = deviation(values_at(look, clear[middle]), width) / width if look.kind == "blur" else None
     return attacked(faces, covers, blur)
-
-
-def softer(widest: float) -> dict[str, float]:
-    """The settings of a blur that hides a face of that width."""
-    return {"radius": round(min(max(SAFE_SOFT * widest, 12.0), 200.0))}
 
 
 def _width(seen: dict[int, Seen]) -> float:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from pydantic import BaseModel
 
-from cravo.core.document import Faces, Lettering, Region, Shot
+from cravo.core.document import Faces, Lettering, Region, Shot, digest
 from cravo.core.finders.found import chosen, people
 from cravo.core.finders.tracks import FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
-from cravo.core.proof.cover import Gap, cover_of, cover_of_piece, meant_to_hide
-from cravo.core.proof.faces import check_source, search_again, still_there
+from cravo.core.proof.cover import ACROSS, Gap, cover_of, cover_of_piece, meant_to_hide
+from cravo.core.proof.coverage import Doubt
+from cravo.core.proof.faces import check_source, covered_share, search_again, still_there
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.lettering import LinesAgain, check_lines
 from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
@@ -27,9 +28,16 @@ Progress = Callable[[int, int], None]
 
 
 class OpenPlace(Gap):
-    """A gap, its shot, and the frame of the piece on which it is worst."""
+    """A gap, its shot, the region that should cover it, and the frame of the piece on which it is worst.
+
+    `made_of` is a name of what the region was made of: with another one the gap may be closed.
+    """
 
     shot: str
+    shot_name: str = ""
+    region: str = ""
+    region_name: str = ""
+    made_of: str = ""
     piece_frame: int
 
 
@@ -124,24 +132,58 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     again = search_again(shot, lines.watching(pictures) if lettering else pictures, progress)
     cover = cover_of(plan, shot, medium.facts)
     checked = check_source(shot, again, size, cover, plan.faces)
-    gaps = checked.gaps
+    gaps = [(gap, _meant(regions, gap, plan, shot)) for gap in checked.gaps]
     proof.found_again += checked.people
     proof.faces += checked.frames
     proof.lines += len(lines.found)
     proof.left_open += checked.by_choice
     for part in lettering:
         bare, by_choice = check_lines(shot, part, lines.found, size, cover, plan.faces)
-        gaps = gaps + bare
+        gaps += [(gap, next(region for region in regions if part in region.parts)) for gap in bare]
         proof.left_open += by_choice
     proof.gaps += [
-        OpenPlace(**gap.model_dump(), shot=shot.id, piece_frame=plan.piece_frame(shot, gap.frame)) for gap in gaps
-    ]
+        OpenPlace(
+            **gap.model_dump(), shot=shot.id, shot_name=shot.name, region=region.id, region_name=region.name,
+            made_of=made_of(shot, region), piece_frame=plan.piece_frame(shot, gap.frame),
+        )
+        for gap, region in gaps
+    ]  # fmt: skip
     proof.people += _people(plan, shot, regions, checked.gaps)
     proof.remarks += _remarks(plan, shot, regions, again)
     for first, last in heard_as_it_is(shot, checked.hidden) if medium.facts.sound else ():
         reason = f"The sound of {shot.name} is heard as it is on frames {first} to {last}, where a face is hidden."
         frame = plan.piece_frame(shot, first)
         proof.remarks.append(Remark(reason=reason, shot=shot.id, piece_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
+
+
+def made_of(shot: Shot, region: Region) -> str:
+    """A name that changes with everything that decides what a region covers and how."""
+    return digest(
+        "covers", shot.medium, shot.first, shot.last, [motion.model_dump(mode="json") for motion in shot.motions],
+        region.model_dump(mode="json", include={"on", "parts", "edge", "inside"}),
+    )  # fmt: skip
+
+
+def open_on(gaps: Iterable[OpenPlace], shot: Shot, region: Region) -> list[Doubt]:
+    """What a check found open of a region, as long as nothing of the region was changed since."""
+    of = made_of(shot, region)
+    return [
+        Doubt(
+            region=region.id, frame=gap.frame, first=gap.first, last=gap.last, risk=1.0, place=gap.place,
+            reason=f"The proof found a {gap.what} open here.",
+        )
+        for gap in gaps
+        if (gap.shot, gap.region, gap.made_of) == (shot.id, region.id, of)
+    ]  # fmt: skip
+
+
+def _meant(regions: list[Region], gap: Gap, plan: Plan, shot: Shot) -> Region:
+    """The region that should cover a face: the one in which it was found, else the first one of faces, else the first."""
+    of_faces = list(_faces_of(regions))
+    for region, part in of_faces:
+        if gap.name is not None and gap.name in people(part, plan.faces.tracks(shot, part) or ()):
+            return region
+    return of_faces[0][0] if of_faces else regions[0]
 
 
 def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> Iterator[Person]:
@@ -164,24 +206,48 @@ def _faces_of(regions: list[Region]) -> Iterator[tuple[Region, Faces]]:
 
 
 def _remarks(plan: Plan, shot: Shot, regions: list[Region], again: list[FaceTrack]) -> Iterator[Remark]:
-    """What the looks of regions hide too little of, for the widest face that is there."""
+    """What the looks of regions hide too little of, on every size that is there."""
     for region in regions:
         faces = [part for part in region.parts if isinstance(part, Faces)]
-        if not faces:
-            continue
         for part in faces:
             if part.covers in ("eyes", "mouth"):
                 what = "eyes are" if part.covers == "eyes" else "mouth is"
                 reason = f"{region.name}: only the {what} covered. Nobody is unknown by that alone."
                 yield _remark(plan, shot, region, reason)
-        widest = max((track.width for part in faces for track in plan.faces.tracks(shot, part) or again), default=0.0)
-        weak = list(weak_looks(region, widest))
+        weak = list(weak_looks(region, _widths(plan, shot, region, faces, again)))
         known = {one.look.id for one in weak}
         for one in [*weak, *(one for one in attacked_looks(plan, shot, region) if one.look.id not in known)]:
             yield _remark(plan, shot, region, f"{region.name}: {one.reason}", one)
 
 
+def _widths(plan: Plan, shot: Shot, region: Region, parts: list[Faces], again: list[FaceTrack]) -> dict[int, float]:
+    """The width of the widest face that a region is to hide, by frame: those it was made of, else those that it covers."""
+    tracks = [
+        seen
+        for part in parts
+        for name, seen in people(part, plan.faces.tracks(shot, part) or ()).items()
+        if chosen(part, name)
+    ]
+    if not tracks:
+        tracks = [one.seen for one in again if _covers(plan, shot, region, one)]
+    widths: dict[int, float] = {}
+    for seen in tracks:
+        for frame, one in seen.items():
+            widths[frame] = max(widths.get(frame, 0.0), 2 * one.oval.rx)
+    return widths
+
+
+def _covers(plan: Plan, shot: Shot, region: Region, track: FaceTrack) -> bool:
+    """Whether a region lies on somebody where they are widest."""
+    frame, seen = max(track.seen.items(), key=lambda one: one[1].oval.rx)
+    facts = plan.media(shot.medium).facts
+    scale = min(ACROSS / facts.width, 1.0)
+    width, height = round(facts.width * scale), round(facts.height * scale)
+    matte = plan.matte(shot, region, frame, width, height).whole(width, height)
+    return (covered_share(matte, seen.oval, (facts.width, facts.height)) or 0.0) > 0.5
+
+
 def _remark(plan: Plan, shot: Shot, region: Region, reason: str, weak: Weak | None = None) -> Remark:
-    mend = None if weak is None else Mend(look=weak.look.id, settings=dict(weak.mended))
-    frame = plan.piece_frame(shot, shot.first)
-    return Remark(reason=reason, shot=shot.id, region=region.id, piece_frame=frame, mend=mend)
+    mend = None if weak is None or not weak.mended else Mend(look=weak.look.id, settings=dict(weak.mended))
+    frame = shot.first if weak is None or weak.frame is None else weak.frame
+    return Remark(reason=reason, shot=shot.id, region=region.id, piece_frame=plan.piece_frame(shot, frame), mend=mend)

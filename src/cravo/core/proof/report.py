@@ -75,7 +75,7 @@ class Report(BaseModel):
             ("Left open by choice", str(proof.left_open)),
         ]
         gaps = [
-            ("Face" if gap.what == "face" else "Line", gap.name or "not found before", _frames(gap.first, gap.last),
+            (gap.shot_name, "Face" if gap.what == "face" else "Line", gap.name or "not found before", _frames(gap.first, gap.last),
              str(gap.frame), f"{gap.covered:.0%}", f"{gap.place.x:.0f}, {gap.place.y:.0f}, {2 * gap.place.rx:.0f} wide")
             for gap in proof.gaps
         ]  # fmt: skip
@@ -92,7 +92,7 @@ class Report(BaseModel):
             "<style>body{font:15px sans-serif;max-width:64em;margin:2em auto;padding:0 1em}"
             "td,th{text-align:left;padding:.2em 1em .2em 0;vertical-align:top;overflow-wrap:anywhere}</style>"
             f"<h1>Proof of {escape(self.piece)}</h1><p><strong>{verdict}</strong></p>{_table((), facts)}"
-            f"<h2>Open</h2>{_table(('', 'which', 'frames', 'worst', 'covered', 'where'), gaps)}"
+            f"<h2>Open</h2>{_table(('shot', '', 'which', 'frames', 'worst', 'covered', 'where'), gaps)}"
             f"<h2>What could still tell</h2>{_table((), [(one.reason,) for one in proof.remarks])}"
             f"<h2>How it is hidden</h2>{_table(('shot', 'region', 'of', 'looks'), hidden)}"
             "<h2>Faces</h2>"

@@ -9,7 +9,7 @@ from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from pathlib import Path
+from pathlib import Path as File
 from threading import Lock
 
 import numpy as np
@@ -19,11 +19,14 @@ from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import (
     AnyItem,
     CutOut,
+    Ellipse,
     Faces,
     Horizon,
     Lettering,
     Light,
+    Path,
     Project,
+    Rectangle,
     Region,
     Shape,
     Shot,
@@ -54,9 +57,9 @@ from cravo.core.stack.titles import drawn
 class Medium:
     """A clip that the piece uses. `proxy` is a copy that seeks quickly, for small pictures only."""
 
-    path: Path
+    path: File
     facts: Facts
-    proxy: Path | None = None
+    proxy: File | None = None
     proxy_facts: Facts | None = None
 
 
@@ -111,8 +114,8 @@ class Plan:
         self.tracks = tracks
         self.mattes, self.faces = mattes, faces
         self._threads = threads
-        self._readers: dict[Path, Reader] = {}
-        self._seen: OrderedDict[tuple[Path, int, tuple[int, int]], Picture] = OrderedDict()
+        self._readers: dict[File, Reader] = {}
+        self._seen: OrderedDict[tuple[File, int, tuple[int, int]], Picture] = OrderedDict()
         self._lock = Lock()
 
     def close(self) -> None:
@@ -322,9 +325,14 @@ class Plan:
         return picture
 
     def _singly(self, shot: Shot, region: Region, frame: int, inside: list[Step]) -> list[Region]:
-        """A region of faces or lines as one for each of them, so that cells are so many across each, however many there are."""
-        found = (isinstance(part, Faces | Lettering) and part.how == "add" and not part.invert for part in region.parts)
-        if not all(found):
+        """A region of faces or lines as one for each of them, so that what hides them is measured on each by itself.
+
+        Shapes that were drawn beside them are each by themselves as well.
+        """
+        kinds = (Faces, Lettering, Ellipse, Rectangle, Path)
+        if not all(isinstance(part, kinds) and part.how == "add" and not part.invert for part in region.parts):
+            return []
+        if not any(isinstance(part, Faces | Lettering) for part in region.parts):
             return []
         if not inside or region.edge.invert or any(step.kind.clears for step in inside):
             return []
@@ -334,6 +342,8 @@ class Plan:
                 shapes += covers(part, self.faces.tracks(shot, part) or (), frame)
             elif isinstance(part, Lettering):
                 shapes += covers_of_lines(part, self.faces.signs(shot, part) or (), frame)
+            elif isinstance(part, Shape):
+                shapes.append(part)
         return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
 
     def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:

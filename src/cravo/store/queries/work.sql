@@ -59,8 +59,12 @@ update work set state = %(state)s, problem = %(problem)s, detail = detail || %(d
 update work set stop_wanted = true, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
 where id = %(id)s and state in ('waiting', 'running') returning *;
 
+-- The latest work on a subject.
+-- name: last_on
+select * from work where subject = %(subject)s order by created desc limit 1;
+
 -- name: want_stop_on
-update work set stop_wanted = true, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
+update work set stop_wanted = true, detail = detail || %(why)s, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
 where subject = %(subject)s and state in ('waiting', 'running') returning id;
 
 -- name: remove

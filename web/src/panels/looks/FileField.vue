@@ -2,7 +2,7 @@
 // A file that a look needs: one of the shelf, or a new one.
 import { NSelect } from 'naive-ui'
 import { until } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import type { Look, LookSetting } from '../../api/types'
 import { useLooks, type Side } from '../../state/looks'
 import { say } from '../../state/say'
@@ -19,6 +19,13 @@ const options = computed(() => [
     .filter((one) => one.kind === kind.value && one.state === 'ready')
     .map((one) => ({ value: one.id, label: one.name })),
 ])
+
+// A look that needs a picture asks for it as soon as it is chosen.
+onMounted(() => {
+  if (state.asked !== props.look.id || kind.value !== 'still') return
+  state.asked = null
+  input.value?.click()
+})
 
 async function take(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0]

@@ -16,7 +16,7 @@ const state = useLooks()
 const CHANNELS = ['red', 'green', 'blue']
 const rows = computed(() => {
   const curves = props.settings.filter((one) => one.type === 'curve')
-  const single = props.settings.filter((one) => one.type !== 'curve' && !channel(one))
+  const single = props.settings.filter((one) => one.type !== 'curve' && !channel(one) && counts(one))
   // Settings that there are for each channel share a row under their common name.
   const shared = new Map<string, LookSetting[]>()
   for (const one of props.settings) {
@@ -27,6 +27,14 @@ const rows = computed(() => {
   }
   return { curves, single, shared: [...shared] }
 })
+
+/** Whether a setting has a say under what the others say. */
+function counts(setting: LookSetting): boolean {
+  return Object.entries(setting.only ?? {}).every(([name, wanted]) => {
+    const other = props.settings.find((one) => one.name === name)
+    return !other || word(other) === wanted
+  })
+}
 
 function channel(setting: LookSetting): string | undefined {
   return CHANNELS.find((one) => setting.name.endsWith(`_${one}`))
