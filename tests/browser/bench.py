@@ -21,7 +21,9 @@ def open_demo(page: Page) -> str:
 
 def point(page: Page, x: float, y: float, size: tuple[int, int] = (1920, 1080)) -> tuple[float, float]:
     """Where a source pixel of a clip of that size lies on the screen."""
-    box = page.locator("canvas.frame").bounding_box()
+    # Nothing is taken on a frame that is not the one that is meant.
+    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false", timeout=60_000)
+    box = page.locator("canvas.frame[data-stale]").bounding_box()
     assert box
     return box["x"] + x * box["width"] / size[0], box["y"] + y * box["height"] / size[1]
 
@@ -47,6 +49,12 @@ def add_look(page: Page, label: str, side: str) -> None:
     page.get_by_role("button", name=f"Add a look {side}").click()
     page.get_by_role("group", name="Looks", exact=True).get_by_role("button", name=label, exact=True).click()
     expect(page.get_by_label(f"Remove {label}").last).to_be_visible()
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Choose an option of a select."""
+    page.get_by_role("combobox", name=label, exact=True).or_(page.get_by_label(label, exact=True)).first.click()
+    page.locator(".n-base-select-option", has_text=option).click()
 
 
 def centre(page: Page, name: str) -> tuple[float, float]:

@@ -309,7 +309,6 @@ def test_ones_own_recipe_is_kept_and_used_in_another_region(at: Page):
     add_look(at, "Blur", "inside")
     at.get_by_label("Radius", exact=True).fill("77")
     at.keyboard.press("Enter")
-    at.keyboard.press("Escape")
     at.keyboard.press("o")
     at.get_by_label("Name of the new recipe").fill("Very soft")
     at.get_by_role("button", name="Keep as a recipe").click()
@@ -321,7 +320,7 @@ def test_ones_own_recipe_is_kept_and_used_in_another_region(at: Page):
     expect(tile.locator(".thumb")).to_have_attribute("style", re.compile("data:image/jpeg"))
     tile.click()
     expect(at.get_by_label("Remove Blur")).to_be_visible()
-    assert shot_of(at)["regions"][1]["inside"][0]["settings"] == {"radius": 77}
+    assert shot_of(at)["regions"][1]["inside"][0]["settings"] == {"share": 77}
     at.keyboard.press("o")
     at.get_by_role("button", name="Delete the recipe Very soft").click()
     expect(at.get_by_role("button", name=re.compile("^Very soft"))).to_have_count(0)

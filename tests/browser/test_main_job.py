@@ -22,7 +22,7 @@ from cravo.core.looks import kinds, values_at
 from cravo.core.looks.kind import Site
 from cravo.core.shapes.ellipse import Oval
 from cravo.core.shapes.falloff import Feathers
-from tests.browser.bench import add_look, draw, idle, open_demo
+from tests.browser.bench import add_look, choose, draw, idle, open_demo
 
 PICTURE = Box(0, 0, 1920, 1080)
 FEATHER = 12
@@ -35,6 +35,8 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
     at.get_by_role("button", name="Follow", exact=True).click()
     expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
     add_look(at, "Pixelate", "inside")
+    expect(at.get_by_label("Cells across", exact=True)).to_have_value("5")
+    choose(at, "Measured", "in pixels")
     expect(at.get_by_label("Cell size", exact=True)).to_have_value("40")
 
     at.keyboard.press("Space")
@@ -83,7 +85,7 @@ def matte(pose: Pose, into: float, out: float, box: Box) -> np.ndarray:
 def assert_face_hidden(out: Path, of: Clip, poses: list[Pose], folder: Path, every: int = 1) -> None:
     plain = folder / "plain.mp4"
     transcode(of, plain)
-    look = Look(kind="pixelate")
+    look = Look(kind="pixelate", settings={"measured": "in pixels"})
     hidden, ours, encoders = [], [], []
     with Reader(of.path, of.facts) as source, Reader(plain, probe(plain)) as coded, Reader(out, probe(out)) as written:
         for frame in range(0, of.facts.frames, every):

@@ -124,7 +124,7 @@ def _say_mistakes(app: FastAPI) -> None:
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         place = ".".join(str(step) for step in first["loc"][1:]) or "the request"
-        if "path" in first["loc"]:
+        if first["loc"][0] == "path":
             return _problem(404, "Not found", "There is nothing at this address.")
         return _problem(422, "Does not fit", f"{place}: {first['msg']}.")
 

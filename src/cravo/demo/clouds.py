@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from cravo.demo.paint import Pixels, colour
 
 OCTAVES = 5
+LIGHT = 14, 10  # pixels down and to the right, at which what is lit here throws its shade
 
 
 def clouded(width: int, height: int, seed: int, tints: tuple[str, str, str, str], cover: float = 0.5) -> Pixels:
@@ -23,7 +24,10 @@ def clouded(width: int, height: int, seed: int, tints: tuple[str, str, str, str]
     thick = np.clip((depth - np.quantile(depth, 1 - cover)) / (2.4 * depth.std()), 0, 1)
     # Light comes from the upper left: what has more cloud on that side is darker.
     lit = cv2.GaussianBlur(thick, (0, 0), 6)
-    shaded = np.clip(lit - np.roll(lit, (14, 10), (0, 1)), -0.12, 0.12) * 1.5
+    # What lies beyond the border is taken to go on as it is there, so that the sky may be mirrored at it.
+    down, right = LIGHT
+    beside = cv2.copyMakeBorder(lit, down, 0, right, 0, cv2.BORDER_REPLICATE)[:height, :width]
+    shaded = np.clip(lit - beside, -0.12, 0.12) * 1.5
     body = cloud * (0.94 + shaded[..., None] - 0.1 * thick[..., None])
     whole = clear + (body - clear) * (1 - np.exp(-2.2 * thick))[..., None]
     pixels = np.full((height, width, 4), 255, np.uint8)

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 import pytest
 from tests.footage import make_clip, moving, textured
+from tests.passing import FACE, FRAMES, head, passing
 
 from cravo import headless
 from cravo.core.document import Motion, Pose, Shot, Tracker, around
@@ -272,3 +273,19 @@ def test_the_graffiti_pair_agrees_with_its_published_homography(box):
     apart = np.linalg.norm(apply(found[0].matrix, outline) - apply(published, outline), axis=1)
     assert found[0].state == "followed"
     assert apart.mean() < 1.5
+
+
+def test_who_passes_in_front_is_not_taken_for_the_one_that_was_marked(tmp_path):
+    """While somebody else is before the face its place is a guess; afterwards it is found again."""
+    path = passing(tmp_path / "passing.mp4")
+    x, y = head(0)
+    motion = Motion(at=0, area=around(Pose(x=x, y=y, rx=FACE[0], ry=FACE[1])), span=(0, FRAMES - 1))
+    shot = Shot(name="s", medium="m", start=0, first=0, last=FRAMES - 1, motions=[motion])
+    track = headless.followed(Medium(path, probe(path)), shot, motion)
+    away = {
+        frame: float(np.linalg.norm(apply(track.samples[frame].matrix, np.array([[x, y]]))[0] - head(frame)))
+        for frame in range(FRAMES)
+    }
+    assert max(away.values()) < 12  # of 72 pixels that the face is wide
+    assert all(track.samples[frame].state == "bridged" for frame in range(54, 88))
+    assert all(track.followed(frame) and away[frame] < 2 for frame in [*range(40), *range(96, FRAMES)])

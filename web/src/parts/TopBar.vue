@@ -55,10 +55,10 @@ function rename(name: string) {
       @set="rename"
     />
     <span class="spring"></span>
-    <NPopover v-if="work.running.length" trigger="click" placement="bottom-end">
+    <NPopover v-if="work.busy" trigger="click" placement="bottom-end">
       <template #trigger>
         <button class="plainbutton" type="button">
-          <span class="pulse" aria-hidden="true"></span>{{ work.running.length }} at work
+          <span class="pulse" aria-hidden="true"></span>{{ work.busy }} at work
         </button>
       </template>
       <ul class="works">

@@ -30,6 +30,7 @@ import type {
 import { attempt, say } from './say'
 import { itemsOf, shotsOf } from './shots'
 import { useShelf } from './shelf'
+import { useWork } from './work'
 import { IDENTITY, type Matrix } from '../viewer/geometry'
 import { framesPerSecond, isShape, outlineOf, pointsAt, poseAt } from './numbers'
 
@@ -57,6 +58,7 @@ const TRIES = 4 // of an edit against a project that others change, too
 
 export const useBench = defineStore('bench', () => {
   const shelf = useShelf()
+  const work = useWork()
   const id = ref<string | null>(null)
   const state = shallowRef<ProjectState | null>(null)
   const missing = ref<string | null>(null)
@@ -319,11 +321,15 @@ export const useBench = defineStore('bench', () => {
     const where = shot.value?.id
     if (!where) return
     const at = sourceFrame.value
-    void send(async (project, seen) => {
-      const body = { seen, shot: where, frame: at, way, span: stretch ?? null, model: model.value, again, ...what }
-      const asked = api.POST('/api/projects/{project}/follow', { params: { path: { project } }, body })
-      return (await content(asked)).state as ProjectState
-    })
+    void work.begins((took) =>
+      send(async (project, seen) => {
+        const body = { seen, shot: where, frame: at, way, span: stretch ?? null, model: model.value, again, ...what }
+        const asked = api.POST('/api/projects/{project}/follow', { params: { path: { project } }, body })
+        const answer = await content(asked)
+        took(answer.work)
+        return answer.state as ProjectState
+      }),
+    )
   }
 
   /** Forget what was followed on the frames of a span. */

@@ -7,11 +7,13 @@ import type { Point } from '../viewer/mapping'
 import { Latest } from '../viewer/latest'
 import { useBench, type Way } from './bench'
 import { newId } from './numbers'
+import { useWork } from './work'
 
 const ROUND = 10 // of a source pixel, to which strokes are kept
 
 export const useCutting = defineStore('cutting', () => {
   const bench = useBench()
+  const work = useWork()
   const shown = ref(true) // the strokes, on the picture
   const sort = ref<Sort | null>(null) // for cut-outs to come
   const proposal = shallowRef<Point[][]>([]) // outlines of what a click would cut out
@@ -57,19 +59,23 @@ export const useCutting = defineStore('cutting', () => {
     proposal.value = []
     const mine = { id: newId(), shot: shot.id, frame: bench.sourceFrame, points, include }
     pending.value = [...pending.value, mine]
-    const well = await bench.sent(async (project, seen) => {
-      const body = {
-        seen,
-        shot: shot.id,
-        stroke,
-        region: tool.into,
-        part: tool.part,
-        sort: sort.value,
-        how: 'add' as const,
-      }
-      const asked = { params: { path: { project } }, body }
-      return (await content(api.POST('/api/projects/{project}/cut-outs/strokes', asked))).state as ProjectState
-    })
+    const well = await work.begins((took) =>
+      bench.sent(async (project, seen) => {
+        const body = {
+          seen,
+          shot: shot.id,
+          stroke,
+          region: tool.into,
+          part: tool.part,
+          sort: sort.value,
+          how: 'add' as const,
+        }
+        const asked = { params: { path: { project } }, body }
+        const answer = await content(api.POST('/api/projects/{project}/cut-outs/strokes', asked))
+        took(answer.work)
+        return answer.state as ProjectState
+      }),
+    )
     pending.value = pending.value.filter((one) => one !== mine)
     if (!well) return void (afterwards = null)
     bench.results += 1
@@ -103,11 +109,15 @@ export const useCutting = defineStore('cutting', () => {
     if (pending.value.length) return void (afterwards = way)
     const [shot, part] = [bench.shot?.id, bench.cutOut?.id]
     if (!shot || !part) return
-    void bench.sent(async (project, seen) => {
-      const body = { seen, shot, part, frame: bench.sourceFrame, way, span }
-      const asked = { params: { path: { project } }, body }
-      return (await content(api.POST('/api/projects/{project}/cut-outs/carry', asked))).state as ProjectState
-    })
+    void work.begins((took) =>
+      bench.sent(async (project, seen) => {
+        const body = { seen, shot, part, frame: bench.sourceFrame, way, span }
+        const asked = { params: { path: { project } }, body }
+        const answer = await content(api.POST('/api/projects/{project}/cut-outs/carry', asked))
+        took(answer.work)
+        return answer.state as ProjectState
+      }),
+    )
   }
 
   function lock(on: boolean) {

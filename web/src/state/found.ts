@@ -5,9 +5,11 @@ import { api, content } from '../api/client'
 import type { Faces, FoundMark, FoundThing, Lettering, ProjectState } from '../api/types'
 import { useBench } from './bench'
 import { attempt } from './say'
+import { useWork } from './work'
 
 export const useFound = defineStore('found', () => {
   const bench = useBench()
+  const work = useWork()
   const faces = computed<Faces | null>(() => (bench.selected?.kind === 'faces' ? bench.selected : null))
   const lettering = computed<Lettering | null>(() => (bench.selected?.kind === 'lettering' ? bench.selected : null))
   const part = computed(() => faces.value ?? lettering.value)
@@ -54,12 +56,16 @@ export const useFound = defineStore('found', () => {
     const shot = bench.shot
     if (!shot) return
     const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
-    void bench
-      .sent(async (project, seen) => {
-        const body = { seen, shot: shot.id, what, region, how: 'add' as const, hide }
-        const asked = { params: { path: { project } }, body }
-        return (await content(api.POST('/api/projects/{project}/found', asked))).state as ProjectState
-      })
+    void work
+      .begins((took) =>
+        bench.sent(async (project, seen) => {
+          const body = { seen, shot: shot.id, what, region, how: 'add' as const, hide }
+          const asked = { params: { path: { project } }, body }
+          const answer = await content(api.POST('/api/projects/{project}/found', asked))
+          took(answer.work)
+          return answer.state as ProjectState
+        }),
+      )
       .then(() => {
         for (const one of bench.shot?.regions ?? [])
           for (const each of one.parts) if (!known.has(each.id)) bench.select(one.id, each.id)
@@ -70,7 +76,9 @@ export const useFound = defineStore('found', () => {
     const [project, shot] = [bench.id, bench.shot?.id]
     if (!project || !shot || !of) return
     const asked = { params: { path: { project } }, body: { shot, part: of } }
-    void attempt(async () => void (await content(api.POST('/api/projects/{project}/found/search', asked))))
+    void work.begins((took) =>
+      attempt(async () => took(await content(api.POST('/api/projects/{project}/found/search', asked)))),
+    )
   }
 
   function change(label: string, change: (one: Faces) => void, meant = true) {

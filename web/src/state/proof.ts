@@ -79,7 +79,9 @@ export const useProof = defineStore('proof', () => {
   function check(file: string | null) {
     if (!project.value) return
     const asked = { params: { path: { project: project.value } }, body: { export: file } }
-    return attempt(async () => void (await content(api.POST('/api/projects/{project}/proof', asked))))
+    return work.begins((took) =>
+      attempt(async () => took(await content(api.POST('/api/projects/{project}/proof', asked)))),
+    )
   }
 
   function accept(point: OpenPoint) {

@@ -8,7 +8,10 @@ import { attempt, say } from './say'
 
 export const useWork = defineStore('work', () => {
   const open = ref<Record<string, Work>>({})
+  const begun = ref(0) // presses whose work is not known yet
+  const ended = new Set<string>() // news of them may come before the answer to the press
   const running = computed(() => Object.values(open.value))
+  const busy = computed(() => Math.max(running.value.length, begun.value))
 
   listen((news) => {
     if (news.kind === 'back') void load()
@@ -19,11 +22,24 @@ export const useWork = defineStore('work', () => {
       return
     }
     delete open.value[news.id]
+    ended.add(news.id)
     // Everything behind it moves up.
     if (Object.values(open.value).some((one) => one.state === 'waiting')) void load()
     if (work?.state === 'failed' && work.kind !== 'ingest')
       say().message.error(`${work.label}: ${work.problem}`, { duration: 8000, closable: true })
   })
+
+  /** A press that begins work: it is seen at once, whenever the server answers. */
+  async function begins<T>(run: (took: (work: Work) => void) => Promise<T>): Promise<T> {
+    begun.value += 1
+    try {
+      return await run((work) => {
+        if (!ended.has(work.id)) open.value[work.id] = work
+      })
+    } finally {
+      begun.value -= 1
+    }
+  }
 
   async function load() {
     try {
@@ -42,7 +58,7 @@ export const useWork = defineStore('work', () => {
     return attempt(() => content(api.POST('/api/work/{work}/stop', { params: { path: { work } } })))
   }
 
-  return { running, on, stop }
+  return { running, busy, begins, on, stop }
 })
 
 /** "about 12 s", "about 3 min"; empty where nothing is known yet. */

@@ -288,6 +288,7 @@ defineExpose({
         :aria-label="`Frame ${seen ?? bench.frame}`"
         :aria-busy="busy || stale"
         :data-frame="seen"
+        :data-stale="stale"
         :data-revision="shown"
         :style="{
           left: `${left}px`,

@@ -45,7 +45,10 @@ TELLING = 40.0  # variance of a patch, from which on it can be told whether it l
 PATCH = (7, 7)  # pixels over which two views are compared, at half the working size
 DRIFTED_BELOW = 0.4  # share of the first view that agrees, below which it is looked for around
 UNCLEAR = 4  # frames for which it may be unclear what is followed, before it is looked for
-KNOWN_FROM = 0.45  # share of an earlier view that agrees, below which it may be something else that is followed
+KNOWN_FROM = 0.6  # share of an earlier view that agrees, below which it may be something else that is followed
+ALIKE_FROM = 0.66  # correlation with how it looked a moment ago, both blurred, from which on it is still the same
+ROUGHLY = 16  # blurred by that part of its size
+UNSURE = 0.4  # confidence at most where it may be something else
 HIDDEN_BELOW = 0.15  # share of every earlier view that agrees, below which something else is in front
 FOUND_FROM = 0.5  # share that must agree where it is found again
 MOST_WIDE = 1200  # pixels of a picture that is searched for features at its own size
@@ -231,7 +234,9 @@ class Follower:
         if answer.confidence < LOST_BELOW or seen < HIDDEN_BELOW:
             return None
         # Points that agree with each other may all sit on what passes in front: then it is not what it was.
-        return answer if seen >= KNOWN_FROM else Answer(answer.matrix, min(answer.confidence, seen))
+        if seen >= KNOWN_FROM or self._resembles(self._recent(track, frame, step), frame, answer.matrix):
+            return answer
+        return Answer(answer.matrix, min(answer.confidence, seen, UNSURE))
 
     def _search(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> Matrix:
         """A rough guess: where a small copy of a sight fits best around `near` (normalised correlation).
@@ -407,6 +412,20 @@ class Follower:
         laid, known = self._lay(frame, sight.view, matrix @ inverse(sight.matrix))
         alike, told = _alike(sight, laid, known)
         return float(alike[told].mean()) if self._enough(told) else 0.0
+
+    def _resembles(self, sight: Sight | None, frame: int, matrix: Matrix) -> bool:
+        """Whether the area looks roughly as it did a moment ago: what turns does, something else in front does not."""
+        if sight is None:
+            return True
+        laid, known = self._lay(frame, sight.view, matrix @ inverse(sight.matrix))
+        where = (sight.mask > 127) & known
+        if not where.any():
+            return True
+        blur = max(sight.view.grey.shape) / ROUGHLY
+        old, new = (cv2.GaussianBlur(view.astype(np.float32), (0, 0), blur)[where] for view in (sight.view.grey, laid))
+        if old.std() < 1 or new.std() < 1:
+            return True
+        return float(np.corrcoef(old, new)[0, 1]) >= ALIKE_FROM
 
     def _enough(self, told: NDArray[np.bool_]) -> bool:
         """Whether as much is visible as is needed, compared with the frame the area was drawn on."""
