@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from time import monotonic
 from typing import Any
 
 from playwright.sync_api import Page, expect
@@ -49,6 +50,14 @@ def add_look(page: Page, label: str, side: str) -> None:
     page.get_by_role("button", name=f"Add a look {side}").click()
     page.get_by_role("group", name="Looks", exact=True).get_by_role("button", name=label, exact=True).click()
     expect(page.get_by_label(f"Remove {label}").last).to_be_visible()
+
+
+def until(page: Page, script: str, arg: Any = None, seconds: float = 30) -> None:
+    """Wait until a script says so. It is asked from outside: the page's own policy allows no code of others."""
+    end = monotonic() + seconds
+    while not page.evaluate(script, arg):
+        assert monotonic() < end, f"this did not come about: {script}"
+        page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
 
 
 def choose(page: Page, label: str, option: str) -> None:

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import centre, document, drag, draw, idle, open_demo
+from tests.browser.bench import centre, document, drag, draw, idle, open_demo, until
 from tests.browser.test_shelf import problems
 
 REGION = Pose(x=960, y=420, rx=170, ry=230)
@@ -42,7 +42,8 @@ def colour(at: Page, spot: tuple[float, float]) -> Colour:
 
 def shows(at: Page, spot: tuple[float, float], wanted: Colour, within: int = 14) -> None:
     """Wait until the picture is of a colour there."""
-    at.wait_for_function(
+    until(
+        at,
         """([x, y, wanted, within]) => {
             const canvas = document.querySelector('canvas.frame')
             const seen = canvas.getContext('2d').getImageData(x * canvas.width, y * canvas.height, 1, 1).data
@@ -129,7 +130,8 @@ def test_treat_background_separately(bench: Page) -> None:
     looks = at.get_by_role("group", name="Looks", exact=True)
     looks.get_by_role("button", name="Desaturate", exact=True).click()
     expect(at.get_by_label("Remove Desaturate").last).to_be_visible()
-    at.wait_for_function(
+    until(
+        at,
         """([x, y]) => {
             const canvas = document.querySelector('canvas.frame')
             const seen = canvas.getContext('2d').getImageData(x * canvas.width, y * canvas.height, 1, 1).data
@@ -147,7 +149,8 @@ def test_let_this_arrive_before_its_background(bench: Page) -> None:
     lower, upper = layers(at)
     assert (lower[0]["fade_in"], upper[0]["fade_in"]) == (25, 0)
     # On the first frame hardly anything of the background is there: the chequer shows.
-    at.wait_for_function(
+    until(
+        at,
         """([x, y]) => {
             const canvas = document.querySelector('canvas.frame')
             const seen = canvas.getContext('2d').getImageData(x * canvas.width, y * canvas.height, 40, 40).data
@@ -179,7 +182,8 @@ def test_another_sky_moves_with_the_camera(bench: Page) -> None:
     expect(at.get_by_role("list", name="Layer 2")).to_be_visible()
     sky, over = layers(at)[0][0], layers(at)[1][0]
     assert sky["rides_on"] == {"shot": over["id"], "motion": over["motions"][0]["id"]}
-    at.wait_for_function(
+    until(
+        at,
         """([x, y, was]) => {
             const canvas = document.querySelector('canvas.frame')
             const seen = canvas.getContext('2d').getImageData(x * canvas.width, y * canvas.height, 1, 1).data

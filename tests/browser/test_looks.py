@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import add_look, ask, document, drag, draw, idle, open_demo, point, shot_of
+from tests.browser.bench import add_look, ask, document, drag, draw, idle, open_demo, point, shot_of, until
 
 HEAD = Pose(x=960, y=480, rx=260, ry=300)
 
@@ -27,7 +27,8 @@ def pixels(page: Page) -> np.ndarray:
 
 def settled(page: Page) -> None:
     """Wait until the picture shows the newest state."""
-    page.wait_for_function(
+    until(
+        page,
         """(revision) => { const c = document.querySelector('canvas.frame')
             return c.ariaBusy === 'false' && Number(c.dataset.revision) >= revision }""",
         arg=ask(page)["revision"],
@@ -145,7 +146,7 @@ def test_scopes_move_when_exposure_moves_and_while_it_plays(at: Page):
     add_look(at, "Exposure", "outside")
     at.keyboard.press("w")
     made = lambda: int(at.locator("[data-scope=waveform]").get_attribute("data-made") or 0)  # noqa: E731
-    at.wait_for_function("() => Number(document.querySelector('[data-scope=waveform]')?.dataset.made) > 0")
+    until(at, "() => Number(document.querySelector('[data-scope=waveform]')?.dataset.made) > 0")
     settled(at)
     rows = np.arange(256)[:, None]
     level = lambda: float((scope_of(at, "waveform") * rows).sum() / scope_of(at, "waveform").sum())  # noqa: E731
@@ -169,43 +170,34 @@ def test_scopes_move_when_exposure_moves_and_while_it_plays(at: Page):
     assert (alone.max(0) > 0).mean() < 0.6  # only the columns of the region
     count = made()
     at.keyboard.press("Space")
-    at.wait_for_function(
-        "(n) => Number(document.querySelector('[data-scope=waveform]').dataset.made) > n + 4", arg=count
-    )
+    until(at, "(n) => Number(document.querySelector('[data-scope=waveform]').dataset.made) > n + 4", arg=count)
     at.keyboard.press("Space")
     at.keyboard.press("w")
     expect(at.get_by_label("Scopes", exact=True)).to_have_count(0)
 
 
-def test_a_dragged_number_changes_the_picture_within_a_tenth_of_a_second(at: Page):
-    """From the movement to the first picture drawn after it; the best of several drags, as other work on the machine only adds to it."""
+def test_a_dragged_number_changes_the_picture_before_it_is_let_go(at: Page):
+    """How soon is measured by the benchmark of presses."""
     open_demo(at)
     draw(at, HEAD)
     add_look(at, "Exposure", "outside")
-    idle(at)  # clips that are newly read are copied meanwhile
     settled(at)
     at.evaluate(
         """() => { const p = document.querySelector('canvas.frame').getContext('2d'), draw = p.drawImage.bind(p)
-            window.drawn = []; window.moved = []
-            p.drawImage = (...a) => { draw(...a); window.drawn.push(performance.now()) }
-            addEventListener('pointermove', () => window.moved.push(performance.now()), true) }"""
+            window.drawn = 0
+            p.drawImage = (...a) => { draw(...a); window.drawn += 1 } }"""
     )
-    first = []
-    for label in ("Exposure", "Contrast", "Pivot, light") * 2:
-        box = at.locator(".settings label", has_text=label).last.bounding_box()
-        assert box
-        x, y = box["x"] + 20, box["y"] + 9
-        at.mouse.move(x, y)
-        at.mouse.down()
-        at.evaluate("() => { window.drawn = []; window.moved = [] }")
-        for step in range(1, 8):
-            at.mouse.move(x + 6 * step, y)
-        at.wait_for_function("() => window.drawn.length > 0")
-        drawn, moved = at.evaluate("() => [window.drawn, window.moved]")
-        first.append(drawn[0] - moved[0])
-        at.mouse.up()
-        settled(at)
-    assert min(first) < 100
+    box = at.locator(".settings label", has_text="Exposure").last.bounding_box()
+    assert box
+    at.mouse.move(box["x"] + 20, box["y"] + 9)
+    at.mouse.down()
+    at.evaluate("() => { window.drawn = 0 }")
+    for step in range(1, 8):
+        at.mouse.move(box["x"] + 20 + 6 * step, box["y"] + 9)
+    until(at, "() => window.drawn > 0")
+    assert "exposure" not in shot_of(at)["regions"][0]["outside"][0]["settings"]  # it is not meant yet
+    at.mouse.up()
+    settled(at)
 
 
 def test_looks_are_copied_to_several_regions_ordered_and_reset(at: Page):

@@ -6,7 +6,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import centre, document, drag, draw, number, open_demo, point, shot_of
+from tests.browser.bench import centre, document, drag, draw, number, open_demo, point, shot_of, until
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
 
@@ -49,9 +49,10 @@ def test_a_horizon_is_laid_dragged_and_tilted(at: Page):
     for _ in range(2):
         at.keyboard.press("m")
     expect(at.get_by_text("Bare matte")).to_be_visible()
-    at.wait_for_function(
+    until(
+        at,
         """() => { const c = document.querySelector('canvas.frame'), p = c.getContext('2d')
-            return p.getImageData(c.width / 2, c.height - 4, 1, 1).data[1] === 0 }"""
+            return p.getImageData(c.width / 2, c.height - 4, 1, 1).data[1] === 0 }""",
     )
     matte = bare_matte(at)
     assert matte[:20, -20:].min() > 250  # above it, on the side where it dips
@@ -153,10 +154,11 @@ def test_parts_combine_are_reordered_copied_and_removed(at: Page):
     undo_says(at, "Rectangle subtracts")
     for _ in range(2):
         at.keyboard.press("m")
-    at.wait_for_function(
+    until(
+        at,
         """() => { const c = document.querySelector('canvas.frame'), p = c.getContext('2d')
             const at = (x, y) => p.getImageData(x / 2, y / 2, 1, 1).data[1]
-            return at(700, 500) > 250 && at(900, 500) < 5 }"""
+            return at(700, 500) > 250 && at(900, 500) < 5 }""",
     )
     at.get_by_label("More for Rectangle").click()
     at.get_by_text("Earlier", exact=True).click()

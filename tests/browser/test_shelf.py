@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.bench import add_look, draw, open_demo
+from tests.browser.bench import add_look, draw, open_demo, until
 from tests.browser.test_bench import POSE
 from tests.footage import make_clip, textured
 
@@ -90,8 +90,9 @@ def test_every_screen_passes_axe(at: Page, mode: str):
 
 def problems(page: Page) -> list[str]:
     """What axe-core finds against WCAG 2.2 AA."""
-    page.wait_for_function(
-        "document.getAnimations().every(a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)"
+    until(
+        page,
+        "document.getAnimations().every(a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)",
     )
     page.evaluate(AXE.read_text())
     found = page.evaluate(

@@ -1,15 +1,21 @@
 """Samples, media and work on a real database."""
 
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
 import numpy as np
 import pytest
 from tests.footage import make_clip, numbered
 
-from cravo.core.document import Motion, Pose, Shot
+from cravo.api.studio import work_info
+from cravo.core.document import Motion, Pose, Project, Shot
 from cravo.core.errors import MissingFootage
 from cravo.core.geometry.transforms import similarity
 from cravo.core.motion.targets import targets
 from cravo.core.motion.track import Sample
-from cravo.jobs.queue import perform, start
+from cravo.jobs import queue
+from cravo.jobs.queue import LANES, Kind, perform, start
+from cravo.store.work import Frozen
 
 MOTION = Motion(at=5, area=Pose(x=1, y=2, rx=3, ry=4), span=(0, 9))
 
@@ -115,3 +121,87 @@ def test_the_same_work_is_not_begun_twice_and_a_stop_is_heard(stores):
     assert not stores.work.progress(str(running["id"]), 1, 10)
     stores.work.stop(str(running["id"]))
     assert stores.work.progress(str(running["id"]), 2, 10)
+
+
+def test_two_projects_may_follow_the_same_at_the_same_time(stores, tmp_path):
+    """Results are named by what made them: both runs write the same samples of the same key."""
+    medium = add(stores, tmp_path)
+    shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
+    key = targets(shot, MOTION)[0].key
+    both = Barrier(4, timeout=60)
+
+    def writes(turn):
+        for begin in range(0, 60, 6):
+            both.wait()
+            frames = range(begin, begin + 12)
+            stores.samples.write(medium, key, [Sample(frame, np.eye(3) * (turn + 1), 1.0) for frame in frames])
+
+    with ThreadPoolExecutor(4) as pool:
+        for outcome in [pool.submit(writes, turn) for turn in range(4)]:
+            outcome.result()
+    assert set(range(66)) <= stores.samples.load(targets(shot, MOTION)[0]).samples.keys()
+
+
+def test_the_less_of_a_project_waits_the_sooner_comes_what_is_added(stores):
+    one, other = (stores.projects.add(Project(name=name)).id for name in ("busy", "quiet"))
+    for turn in range(4):
+        start(stores, "cuts", f"busy {turn}", one, f"s{turn}", n=turn)
+    start(stores, "cuts", "quiet", other, "t", n=0)
+    start(stores, "render", "export", one, "e", Frozen(0, Project(name="x")), n=1)
+    assert [row["label"] for row in stores.work.open()] == ["export", "busy 0", "quiet", "busy 1", "busy 2", "busy 3"]
+
+
+def test_searches_never_take_the_lane_of_what_somebody_waits_for(stores):
+    for turn in range(5):
+        start(stores, "cuts", f"search {turn}", None, f"s{turn}", n=turn)
+    start(stores, "ingest", "now", None, "m")
+    start(stores, "render", "export", None, "e", Frozen(0, Project(name="x")))
+
+    def fetched(lane):
+        """What a worker of that lane would begin, by the queue's own query."""
+        with stores.database.session() as session:
+            sql = "select queue_name from procrastinate_jobs where status = 'todo' and queue_name = any(%s) order by priority desc, id"
+            return [row["queue_name"] for row in session.connection.execute(sql, (list(LANES[lane]),))]
+
+    assert fetched("now") == ["now"]
+    assert fetched("soon") == ["now", "export"]
+    assert fetched("all") == ["now", "export", *["search"] * 5]
+
+
+def test_work_whose_job_was_lost_is_found(stores):
+    row = start(stores, "cuts", "lost", None, "s")
+    assert stores.work.orphans(0) == []
+    with stores.database.session() as session:
+        session.connection.execute("delete from procrastinate_jobs")
+    assert [one["id"] for one in stores.work.orphans(0)] == [row["id"]]
+
+
+def test_a_fault_of_ours_is_tried_once_more_before_it_is_told(stores, monkeypatch):
+    tries = []
+
+    def fails(*_):
+        tries.append(1)
+        raise RuntimeError("ours")
+
+    monkeypatch.setitem(queue.KINDS, "cuts", Kind(fails, "search", 100))
+    row = start(stores, "cuts", "faulty", None, "s")
+    perform(stores, str(row["id"]))
+    assert stores.work.get(str(row["id"]))["state"] == "waiting"
+    perform(stores, str(row["id"]))
+    done = stores.work.get(str(row["id"]))
+    assert (done["state"], len(tries)) == ("failed", 2)
+    assert "Something went wrong inside Cravo" in done["problem"]
+
+
+def test_the_time_left_leaves_out_what_the_start_took(stores):
+    row = start(stores, "cuts", "slow to begin", None, "s")
+    work = str(row["id"])
+    stores.work.begin(work)
+    with stores.database.session() as session:
+        session.connection.execute("update work set started = now() - interval '60 s' where id = %s", (work,))
+    stores.work.progress(work, 1, 101)
+    with stores.database.session() as session:
+        session.connection.execute("update work set paced = now() - interval '10 s' where id = %s", (work,))
+    stores.work.progress(work, 51, 101)
+    info = work_info(stores.work.get(work))
+    assert 9 < info.left < 11

@@ -29,13 +29,14 @@ class Samples:
         samples = list(samples)
         with self._database.session() as session:
             session.run("samples", "ensure", key=key, medium=medium)
+            # Two projects may follow the same area: whoever writes holds the result until it is written.
+            session.run("samples", "touch", key=key)
             session.run("samples", "clear", key=key, frames=[sample.frame for sample in samples])
             columns = "copy sample (key, frame, matrix, confidence, state) from stdin"
             with session.connection.cursor().copy(columns) as copy:
                 for sample in samples:
                     matrix = [float(value) for value in np.asarray(sample.matrix).ravel()]
                     copy.write_row((key, sample.frame, matrix, sample.confidence, sample.state))
-            session.run("samples", "touch", key=key)
         self.look_again()
 
     def clear(self, key: str, frames: list[int]) -> None:
