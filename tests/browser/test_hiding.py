@@ -165,7 +165,7 @@ def test_a_face_that_was_deleted_is_found_open_and_covered_at_a_press(bench: Pag
     assert people.count() <= count
 
     # Finds are shown on the picture.
-    at.get_by_role("checkbox", name="Show finds").click()
+    at.get_by_role("checkbox", name="Numbers").click()
     expect(at.get_by_role("img", name="Face 3 found, 100 %")).to_be_visible()
 
     at.get_by_role("button", name="More for face 2").click()

@@ -1,5 +1,8 @@
-/** Whether a key press belongs to a field and not to the screen. */
+import { isKept } from './overlays'
+
+/** Whether a key press belongs to a field, or to what lies over the screen, and not to the screen. */
 export function isTyping(event: KeyboardEvent): boolean {
+  if (isKept(event)) return true
   const target = event.target
   if (!(target instanceof HTMLElement)) return false
   return (

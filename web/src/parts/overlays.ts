@@ -8,6 +8,11 @@ const OPEN = [
   '.n-dialog',
 ].join(', ')
 
+const kept = new WeakSet<KeyboardEvent>()
+
+/** Whether a press of Escape belongs to what lies over the screen. */
+export const isKept = (event: KeyboardEvent) => kept.has(event)
+
 /** The uppermost one that is open. */
 function uppermost(): HTMLElement | null {
   const open = [...document.querySelectorAll<HTMLElement>(OPEN)].filter(
@@ -16,7 +21,7 @@ function uppermost(): HTMLElement | null {
   return open.at(-1) ?? null
 }
 
-/** Keep Escape to what lies uppermost; those that know nothing of the key are closed as by a press beside them. */
+/** Keep Escape to what lies uppermost, before the screens hear of it; those that know nothing of the key are closed as by a press beside them. */
 export function keepEscape() {
   window.addEventListener(
     'keydown',
@@ -24,8 +29,7 @@ export function keepEscape() {
       if (event.key !== 'Escape') return
       const over = uppermost()
       if (!over) return
-      // The components close on their own listeners, which lie on the document; the screens listen on the window.
-      window.addEventListener('keydown', (late) => late.stopImmediatePropagation(), { capture: false, once: true })
+      kept.add(event)
       if (over.matches('.n-popover:not(.n-dropdown-menu), .n-color-picker-panel'))
         for (const kind of ['mousedown', 'mouseup'])
           document.body.dispatchEvent(new MouseEvent(kind, { bubbles: true }))

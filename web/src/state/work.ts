@@ -65,7 +65,8 @@ export const useWork = defineStore('work', () => {
 /** What it is about: its project, its shot, its region. */
 export function about(work: Work): string {
   const { shot_name, region_name } = work.detail as { shot_name?: string; region_name?: string }
-  return [work.project_name, shot_name, region_name].filter(Boolean).join(' · ')
+  // What the label says already is not said twice.
+  return [work.project_name, shot_name, region_name].filter((one) => one && !work.label.includes(one)).join(' · ')
 }
 
 /** "waiting for Cutting out", "third in line", "starting". */

@@ -196,8 +196,8 @@ class Follower:
         answer = self._answer(track, before, step)
         if answer is None or not self._plausible(answer.matrix, last, self._luma(frame)):
             answer = self._recognised(self._sights_for(track, frame, step)[0], frame)
-        clear = _last_clear(track, before, step)
-        if answer is not None and (answer.confidence >= DOUBT_BELOW or abs(frame - clear) <= UNCLEAR):
+        clear = self._last_clear(track, before, step)
+        if answer is not None and (self._clear(answer.confidence) or abs(frame - clear) <= UNCLEAR):
             return [Sample(frame, answer.matrix, answer.confidence)]
         if answer is None:
             clear = before if abs(before - clear) <= 1 else clear
@@ -210,6 +210,19 @@ class Follower:
                 return [*_bridge(track.samples[clear], found), found]
         last = track.samples[clear].matrix
         return [Sample(lost, last, 0.0, "lost") for lost in range(clear + step, frame + step, step)]
+
+    def _last_clear(self, track: Track, frame: int, step: int) -> int:
+        """The last frame, from one backwards, on which it was surely seen."""
+        while frame != track.at and not self._seen_clearly(track, frame):
+            frame -= step
+        return frame
+
+    def _seen_clearly(self, track: Track, frame: int) -> bool:
+        return track.followed(frame) and self._clear(track.samples[frame].confidence)
+
+    def _clear(self, confidence: float) -> bool:
+        """Whether it is the area that is followed; one that is laid on as a whole is held to its first view all along."""
+        return self._model in LAID or confidence >= DOUBT_BELOW
 
     def _answer(self, track: Track, before: int, step: int) -> Answer | None:
         """Where the area is on the next frame; None where it cannot be seen."""
@@ -292,7 +305,7 @@ class Follower:
         view = self._at + step * ((abs(frame - self._at) - 1) // VIEW_EVERY) * VIEW_EVERY
         if abs(frame - view) <= 2:
             view -= step * VIEW_EVERY
-        while (view - self._at) * step > 0 and not _sure(track, view):
+        while (view - self._at) * step > 0 and not self._seen_clearly(track, view):
             view -= step * VIEW_EVERY
         if (view - self._at) * step < 0 or not track.followed(view):
             view = self._at
@@ -511,17 +524,6 @@ def _looked_at(first: int, step: int) -> Iterator[int]:
     """The frames on which an area that is hidden is looked for."""
     yield from range(first, first + step * PATIENCE, step)
     yield from range(first + step * PATIENCE, first + step * LASTING, 3 * step)
-
-
-def _last_clear(track: Track, frame: int, step: int) -> int:
-    """The last frame, from one backwards, on which it was surely seen."""
-    while frame != track.at and not _sure(track, frame):
-        frame -= step
-    return frame
-
-
-def _sure(track: Track, frame: int) -> bool:
-    return track.followed(frame) and track.samples[frame].confidence >= DOUBT_BELOW
 
 
 def luma_of(picture: Picture) -> Grey:

@@ -122,7 +122,7 @@ const word = (setting: LookSetting) => String(props.look.settings[setting.name] 
   background: var(--field);
 }
 .choice {
-  width: 132px;
+  width: 156px;
 }
 .channels {
   display: grid;
