@@ -62,7 +62,7 @@ def until(page: Page, script: str, arg: Any = None, seconds: float = 30) -> None
 
 def choose(page: Page, label: str, option: str) -> None:
     """Choose an option of a select."""
-    page.get_by_role("combobox", name=label, exact=True).or_(page.get_by_label(label, exact=True)).first.click()
+    page.locator("label", has_text=label).locator(".n-base-selection").last.click()
     page.locator(".n-base-select-option", has_text=option).click()
 
 
