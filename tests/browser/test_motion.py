@@ -124,7 +124,9 @@ def test_trackers_one_after_the_other_and_single_ones_switched_off(at: Page):
     at.get_by_role("button", name="One more tracker").click()
     at.mouse.click(*point(at, *inside[1]))
     expect(at.get_by_text(re.compile("^Together they give scale and rotation, too"))).to_be_visible()
-    expect(at.get_by_text(re.compile("Together they give .* on 1 frames. One alone is known on up to 1"))).to_be_visible()
+    expect(
+        at.get_by_text(re.compile("Together they give .* on 1 frames. One alone is known on up to 1"))
+    ).to_be_visible()
     at.get_by_role("checkbox", name="Tracker 2").click()
     # The first one is still known, without following anything.
     expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible()
