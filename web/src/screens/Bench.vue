@@ -213,7 +213,8 @@ function remove() {
 // A button that was clicked gives the keys back, so that Space plays; one reached by keys keeps them.
 useEventListener(window, 'click', (event: MouseEvent) => {
   const active = document.activeElement
-  if (event.detail > 0 && active instanceof HTMLElement && active.matches('button, a, [role=checkbox], [type=radio]')) active.blur()
+  if (event.detail > 0 && active instanceof HTMLElement && active.matches('button, a, [role=checkbox], [type=radio]'))
+    active.blur()
 })
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
