@@ -9,7 +9,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from tests.footage import make_clip
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
+from tests.skies import HEIGHT as TALL
+from tests.skies import WALL, scene
+from tests.skies import WIDTH as WIDE
 
 from cravo.core.cutout.carry import carried, judged, kept, legs
 from cravo.core.cutout.first import Solved, quick
@@ -21,6 +25,8 @@ from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.stack.plan import Medium
+from cravo.headless import cut_out
 
 PICTURE = Box(0, 0, WIDTH, HEIGHT)
 
@@ -148,3 +154,18 @@ def test_what_the_matte_itself_cannot_show_is_a_doubt_as_well(changed: dict[str,
     mark = judged(replace(solved, **changed))
     assert mark.confidence < SURE
     assert mark.reasons[0].startswith(reason)
+
+
+def test_a_correction_at_the_start_of_a_sky_leaves_no_frame_without_a_matte(tmp_path: Path) -> None:
+    """A sky is found on its middle frame; *not this* on the first one goes back to there and on."""
+    path = make_clip(tmp_path / "sky.mp4", [scene(frame)[0] for frame in range(9)])
+    left, top, right, bottom = WALL
+    not_this = Stroke(frame=0, points=[((left + right) / 2, (top + bottom) / 2)], width=30, include=False)
+    part = CutOut(sort="sky", strokes=[not_this], span=(0, 8))
+    shot = Shot(name="s", medium="m", start=0, first=0, last=8)
+    found = {frame: one for _, frame, one in cut_out(Medium(path, probe(path)), shot, part, lambda done, total: None)}
+    assert sorted(found) == list(range(9))
+    for frame, one in found.items():
+        whole = one.seen(Box(0, 0, WIDE, TALL), 1.0) > 0.5
+        truth = scene(frame)[1]
+        assert (whole & truth).sum() / (whole | truth).sum() > 0.8, frame

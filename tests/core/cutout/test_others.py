@@ -79,3 +79,25 @@ def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: Si
     assert (shape[between & box(0, 60, WIDTH, 120)] > 0.5).all()
     assert not (shape[between & ~box(0, 60, WIDTH, 120)] > 0.5).any()
     assert (shape[thing] == 1).all()
+
+
+def hidden(one: Walk, front: np.ndarray) -> Walk:
+    """The walk a frame later, with everybody else hidden by what is in front."""
+    rows, columns = np.indices(front.shape, np.float32)
+    place = np.dstack([columns, rows])
+    people, moved = front.astype(np.float32), front.astype(np.float32)
+    one._where_others(WINDOW, place, np.zeros(front.shape, np.float32), people, moved, None)
+    return one
+
+
+def test_a_bag_that_was_seen_for_a_moment_is_nobody_who_could_come_out(sight: Sight) -> None:
+    """The network took a small thing beside the one person for people, once; hidden, it is no doubt."""
+    bag = box(120, 60, 135, 80)
+    one = walk(sight, BODY | LEGS, BODY | LEGS | bag)
+    assert len(one._others) == 1
+    hidden(one, BODY | LEGS | bag)
+    assert one._lurking > 0.35
+    assert one._behind == 0.0
+    somebody = walk(sight, BODY | LEGS, BODY | LEGS | OTHER)
+    somebody._others[0].sightings = 3
+    assert hidden(somebody, BODY | LEGS | OTHER)._behind > 0.35
