@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import os
-import resource
 import statistics
 import subprocess
-import sys
 from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -17,6 +15,7 @@ import cv2
 import numpy as np
 
 from bench.demo import Clip, Piece, clip, three_regions
+from bench.memory import peak_of
 from bench.report import Measure, Measures
 from cravo.core.footage.writer import Encoding
 from cravo.core.stack.plan import Plan
@@ -107,16 +106,12 @@ def filter_graph(of: Clip, masks: list[Path], out: Path) -> None:
 
 
 def _memory() -> float:
-    """The most memory that an export in a process of its own took, in MiB."""
-    code = (
-        "import sys, os; sys.path[:0] = [os.getcwd()]; from bench import bench_export as b; "
-        "from pathlib import Path; from bench.demo import clip, three_regions; import tempfile; "
-        "p = three_regions(clip('conductor')); "
+    """The most memory that an export took in a process of its own, in MiB."""
+    return peak_of(
+        "import tempfile; from pathlib import Path; from bench import bench_export as b; "
+        "from bench.demo import clip, three_regions; p = three_regions(clip('conductor')); "
         "b.render(p.project, p.media, p.tracks, Path(tempfile.mkdtemp()) / 'o.mp4', b.ENCODING)"
     )
-    before = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss
-    subprocess.run([sys.executable, "-c", code], check=True, cwd=Path(__file__).parents[1], capture_output=True)
-    return max(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss, before) / 1024
 
 
 def seconds(run: Callable[[], object]) -> float:

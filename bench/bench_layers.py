@@ -8,8 +8,6 @@ process of its own, of ten seconds and of the minute.
 from __future__ import annotations
 
 import statistics
-import subprocess
-import sys
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
@@ -17,6 +15,7 @@ from tempfile import TemporaryDirectory
 
 from bench.bench_export import ENCODING, seconds, transcode
 from bench.demo import Clip, clip
+from bench.memory import peak_of
 from bench.report import Measure, Measures
 from cravo.core.document import (
     Layer,
@@ -92,12 +91,7 @@ def write(out: Path, first: int, frames: int) -> None:
 
 def memory(frames: int) -> float:
     """The most memory that an export of so many frames took in a process of its own, in MiB."""
-    code = (
-        "import sys, os, resource, tempfile; sys.path[:0] = [os.getcwd()]; from pathlib import Path; "
-        f"from bench.bench_layers import write; write(Path(tempfile.mkdtemp()) / 'o.mp4', 0, {frames}); "
-        "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
+    return peak_of(
+        "import tempfile; from pathlib import Path; from bench.bench_layers import write; "
+        f"write(Path(tempfile.mkdtemp()) / 'o.mp4', 0, {frames})"
     )
-    done = subprocess.run(
-        [sys.executable, "-c", code], check=True, cwd=Path(__file__).parents[1], capture_output=True, text=True
-    )
-    return int(done.stdout.split()[-1]) / 1024

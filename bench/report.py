@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import json
+import subprocess
 import sys
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from importlib import import_module
 from pathlib import Path
 
 from bench.demo import drawn
+from bench.memory import peak
+
+MOST_MEMORY = 3072  # MiB that a group may take
 
 
 @dataclass(frozen=True)
@@ -31,21 +34,47 @@ class Measure:
 Measures = dict[str, Measure]
 
 
-def groups(name: str) -> dict[str, Callable[[], Measures]]:
+def groups(name: str) -> list[str]:
     """The measurements of `eval` or `bench`, a module each: bench/eval_*.py, bench/bench_*.py."""
-    modules = sorted(path.stem for path in Path(__file__).parent.glob(f"{name}_*.py"))
-    return {module.removeprefix(f"{name}_"): import_module(f"bench.{module}").measure for module in modules}
+    return sorted(path.stem.removeprefix(f"{name}_") for path in Path(__file__).parent.glob(f"{name}_*.py"))
 
 
 def run(name: str, only: str, as_json: bool) -> None:
-    """Take every measurement whose group's name contains `only`; a failed one is absent, and said."""
+    """Take every measurement whose group's name contains `only`, each group in a process of its own.
+
+    One that fails is absent, and said; what one leaves in memory is no burden for the next.
+    """
     drawn()  # all at once, which takes less long than one after the other
     found: Measures = {}
-    for group, measure in groups(name).items():
+    most = 0.0
+    for group in groups(name):
         if only in group:
             print(f"measuring {group} ...", file=sys.stderr, flush=True)
-            found |= measure()
+            measures, took = _apart(name, group)
+            found |= measures
+            most = max(most, took)
+    if most:
+        found[f"{name}.memory_mib"] = Measure(most, "MiB", MOST_MEMORY, low=True)
     print(_json(found) if as_json else _table(found))
+
+
+def _apart(name: str, group: str) -> tuple[Measures, float]:
+    """The measures of a group, and the most memory that they took."""
+    code = f"from bench.report import one; one({name!r}, {group!r})"
+    done = subprocess.run(
+        [sys.executable, "-c", code], cwd=Path(__file__).parents[1], stdout=subprocess.PIPE, text=True
+    )
+    if done.returncode:
+        print(f"{group} could not be measured", file=sys.stderr)
+        return {}, 0.0
+    said = json.loads(done.stdout.splitlines()[-1])
+    return {key: Measure(**values) for key, values in said["measures"].items()}, said["memory"]
+
+
+def one(name: str, group: str) -> None:
+    """In a process of its own: take the measurements of a group, and say them as the last line."""
+    measures = import_module(f"bench.{name}_{group}").measure()
+    print(json.dumps({"measures": {key: asdict(value) for key, value in measures.items()}, "memory": peak()}))
 
 
 def _json(found: Measures) -> str:

@@ -1,7 +1,9 @@
 """Clips that are not as most are: pixels that are not square, very wide ones, sound that is damaged."""
 
+import gc
 import subprocess
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import cv2
@@ -125,3 +127,22 @@ def test_an_anamorphic_clip_goes_out_with_square_pixels(tmp_path):
                "-of", "csv=p=0", str(tmp_path / "out.mp4")]  # fmt: skip
     said = subprocess.run(command, capture_output=True, text=True, check=True).stdout.strip()
     assert said in ("512,288,1:1", "512,288,N/A")
+
+
+def test_a_reader_that_is_closed_leaves_no_thread_of_its_decoder(tmp_path):
+    """A worker exports for days: what each export leaves behind adds up."""
+    path = make_clip(tmp_path / "a.mp4", [textured(320, 208)] * 30)
+    facts = probe(path)
+    gc.disable()
+    try:
+        counts = []
+        for _ in range(4):
+            reader = Reader(path, facts)
+            reader.read(5)
+            reader.read(20)
+            reader.close()
+            del reader
+            counts.append(len(list(Path("/proc/self/task").iterdir())))
+    finally:
+        gc.enable()
+    assert counts[-1] <= counts[0]

@@ -51,6 +51,8 @@ class Reader:
         self.close()
 
     def close(self) -> None:
+        # The decoder's threads and pictures go with the last one who holds it: what reads from it must not outlive this.
+        self._frames = iter(())
         if self._container is not None:
             self._container.close()
             self._container = None
