@@ -205,3 +205,13 @@ def test_the_time_left_leaves_out_what_the_start_took(stores):
     stores.work.progress(work, 51, 101)
     info = work_info(stores.work.get(work))
     assert 9 < info.left < 11
+
+
+def test_what_was_stopped_while_it_went_back_into_the_queue_is_stopped(stores):
+    row = start(stores, "cuts", "waits", None, "s")
+    work = str(row["id"])
+    stores.work.begin(work)
+    stores.work.stop(work)  # it runs, and will see it
+    stores.work.wait(work, waits_for="another")
+    perform(stores, work)
+    assert stores.work.get(work)["state"] == "stopped"

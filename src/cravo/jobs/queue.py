@@ -128,9 +128,10 @@ def perform(stores: Stores, work: str) -> None:
     What needs other work that is under way goes back into the queue; what fails for a fault of ours is tried once more.
     """
     row = stores.work.get(work)
-    if row is None or row["state"] not in ("waiting", "running") or row["stop_wanted"]:
-        if row is not None and row["state"] == "running":
-            stores.work.finish(work, "stopped")
+    if row is None or row["state"] not in ("waiting", "running"):
+        return
+    if row["stop_wanted"]:
+        stores.work.finish(work, "stopped")
         return
     row = stores.work.begin(work)
     assert row is not None
