@@ -4,7 +4,6 @@ import json
 import os
 import re
 import shutil
-import socket
 import subprocess
 from pathlib import Path
 
@@ -17,8 +16,8 @@ from tests.test_commands import movement
 
 ROOT = Path(__file__).parents[1]
 NAMED = ("README.md", "CONTRIBUTING.md", "docs/guide.md", "docs/what-protection-can-promise.md")
-# Tried by the tests as a whole, or never ends by itself.
-ELSEWHERE = {"test", "worker"}
+# Tried by the tests as a whole and by those of a running Cravo, or never ends by itself.
+ELSEWHERE = {"test", "worker", "demo", "start", "stop"}
 COUNT = 12
 
 
@@ -38,7 +37,6 @@ def machine(tmp_path_factory, conductor):
         (copy / name).parent.mkdir(parents=True, exist_ok=True)
         shutil.copy2(ROOT / name, copy / name)
     data = tmp_path_factory.mktemp("data")
-    data.chmod(0o755)
     # Drawing the demo takes minutes and is tried elsewhere: what is not drawn yet is stood in for by a clip that is.
     drawn = data / "demo" / conductor.path.parent.name
     drawn.mkdir(parents=True)
@@ -46,12 +44,9 @@ def machine(tmp_path_factory, conductor):
         of = name if (conductor.path.parent / f"{name}.mp4").is_file() else "conductor"
         for ending in ("mp4", "truth.json"):
             (drawn / f"{name}.{ending}").symlink_to(conductor.path.parent / f"{of}.{ending}")
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
     outside = ("CRAVO_DATABASE_URL", "PYTHONPATH", "NUMBA_CACHE_DIR", "VIRTUAL_ENV")
     kept = {name: value for name, value in os.environ.items() if name not in outside}
-    environment = {**kept, "CRAVO_DATA": str(data), "CRAVO_PORT": str(port)}
+    environment = {**kept, "CRAVO_DATA": str(data)}
 
     def run(*arguments):
         return subprocess.run(
@@ -65,8 +60,7 @@ def machine(tmp_path_factory, conductor):
     project.media = [MediumRef(id="m", name="film.mp4")]
     (data / "p.cravo.json").write_text(project.to_json())
     run.film, run.project, run.copy, run.out = film, data / "p.cravo.json", copy, data
-    yield run
-    run("stop")
+    return run
 
 
 def test_every_command_that_is_named_runs(machine):
@@ -86,9 +80,6 @@ def test_every_command_that_is_named_runs(machine):
         "models": (),
         "eval": ("--only", "looks", "--json"),
         "bench": ("--only", "looks", "--json"),
-        "demo": (),
-        "start": (),
-        "stop": (),
     }
     assert promised() <= commands.keys(), "a command is named that is not tried here"
     answers = {}
@@ -98,5 +89,4 @@ def test_every_command_that_is_named_runs(machine):
         answers[name] = done.stdout
     assert "looks.blur_error_mean" in json.loads(answers["eval"])
     assert any(key.startswith("looks.") for key in json.loads(answers["bench"]))
-    assert "http://127.0.0.1:" in answers["demo"]
     assert "scikit_image" not in str(list((machine.copy / ".venv/lib/python3.11/site-packages").iterdir()))
