@@ -69,8 +69,10 @@ class Cutting:
 
         Another network may be gone, which is said at once: then it is awaited here.
         """
-        coming = self._drawer.submit(self._draw, shot, part, frame)
-        self._coming[marked(shot, part, frame).key, frame] = coming
+        spot = (marked(shot, part, frame).key, frame)
+        coming = self._coming[spot] = self._drawer.submit(self._draw, shot, part, frame)
+        # Only once it is noted, so that one that is done by now, or failed, is not awaited for ever after.
+        coming.add_done_callback(lambda done: self._coming.pop(spot, None))
         if part.engine:
             coming.result()
 
@@ -90,7 +92,6 @@ class Cutting:
             matte = piece_of(sight.picture(frame), matte, part.piece)
         self._quick.keep(one.key, frame, matte)
         self._drawn += 1
-        self._coming.pop((one.key, frame), None)
 
     def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:
         """Outlines in source pixels of what a click there would cut out."""

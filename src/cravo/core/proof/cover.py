@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from cravo.core.document import Look, Region, Shot
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import value_at
-from cravo.core.proof.coverage import Whereabouts
+from cravo.core.proof.coverage import Whereabouts, without_picture
 from cravo.core.stack.plan import Plan
 
 HIDING = ("pixelate", "blur", "colour", "sticker")
@@ -45,12 +45,7 @@ class Gap(BaseModel):
 
 
 def may_hide(look: Look) -> bool:
-    return look.on and look.kind in HIDING and not _without_picture(look)
-
-
-def _without_picture(look: Look) -> bool:
-    """Whether a look only stands in for what somebody has still to choose."""
-    return look.kind == "sticker" and not look.settings.get("image")
+    return look.on and look.kind in HIDING and not without_picture(look)
 
 
 def meant_to_hide(region: Region) -> bool:

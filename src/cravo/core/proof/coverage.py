@@ -9,7 +9,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from cravo.core.cutout.kept import NO_MATTES, SURE, Mark, Mattes
-from cravo.core.document import Colours, CutOut, Faces, Lettering, MatteClip, Part, Region, Shape, Shot
+from cravo.core.document import Colours, CutOut, Faces, Lettering, Look, MatteClip, Part, Region, Shape, Shot
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import NO_FACES, FoundFaces, chosen, lines_of, people
 from cravo.core.finders.signs import SignTrack
@@ -83,7 +83,7 @@ def doubts(
 ) -> list[Doubt]:
     """Doubts of one region, ascending by frame."""
     found: list[Doubt] = []
-    if any(look.on and look.kind == "sticker" and not look.settings.get("image") for look in region.inside):
+    if any(look.on and without_picture(look) for look in region.inside):
         reason = "The sticker has no picture yet: a plain plate stands in for it."
         found.append(
             Doubt(region=region.id, frame=shot.first, first=shot.first, last=shot.last, reason=reason, risk=0.9)
@@ -181,6 +181,11 @@ def with_open(found: list[Run], gaps: Iterable[Doubt]) -> list[Run]:
             else:
                 made.append(Run(state=state, first=frame, last=frame))
     return made
+
+
+def without_picture(look: Look) -> bool:
+    """Whether a look only stands in for what somebody has still to choose."""
+    return look.kind == "sticker" and not look.settings.get("image")
 
 
 def frames_by_state(found: list[Run]) -> dict[FrameState, int]:

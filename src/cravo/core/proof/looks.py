@@ -14,6 +14,7 @@ from cravo.core.looks import values_at
 from cravo.core.looks.blur import deviation
 from cravo.core.looks.kind import Values
 from cravo.core.proof.cover import may_hide
+from cravo.core.proof.coverage import without_picture
 from cravo.core.proof.reversal import ENOUGH, Attack, attacked, upright
 from cravo.core.stack.plan import Plan
 
@@ -42,7 +43,7 @@ def weak_looks(region: Region, widths: Mapping[int, float]) -> Iterator[Weak]:
     `widths` holds for each source frame the width of the widest face that the region is to hide there, in source pixels.
     """
     for look in region.inside:
-        if look.kind == "sticker" and look.on and not values_at(look, 0)["image"]:
+        if look.on and without_picture(look):
             yield Weak(
                 look, "The sticker has no picture yet: a plain plate stands in for it.", {}, min(widths, default=0)
             )
