@@ -80,6 +80,8 @@ def ask(page: Page, path: str = "") -> Any:
 
 
 def document(page: Page) -> Any:
+    """What the server has, once it has every edit of the page."""
+    expect(page.locator("[data-saving]")).to_have_attribute("data-saving", "false")
     return ask(page)["document"]
 
 

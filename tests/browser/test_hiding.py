@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import cv2
@@ -12,15 +13,16 @@ from bench.running import ask as plainly
 from bench.running import upload
 from playwright.sync_api import Locator, Page, expect
 
+from cravo.core.document import Pose
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.models import FACES_FAR, has_model
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 from cravo.core.sound.reader import span
-from tests.browser.bench import ask, idle, point, shot_of
+from tests.browser.bench import add_look, ask, draw, idle, point, shot_of
 from tests.browser.test_shelf import problems
-from tests.visitors import BY_WIDTH, FRAMES, HEIGHT, WIDTH, oval, visitors
+from tests.visitors import BY_WIDTH, FRAMES, HEIGHT, SCALE, WIDTH, oval, visitors
 
 pytestmark = pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
 
@@ -183,3 +185,44 @@ def test_a_face_that_was_deleted_is_found_open_and_covered_at_a_press(bench: Pag
     best = min(hand, key=lambda one: one["frame"])
     truth: Oval = oval("rust_coat", best["frame"])
     assert (best["x"], best["y"]) == (pytest.approx(truth.x, abs=8), pytest.approx(truth.y, abs=8))
+
+
+def test_what_a_drawn_region_leaves_open_is_jumped_to_and_covered(bench: Page) -> None:
+    at = bench
+    draw(at, Pose(x=300, y=300, rx=80, ry=80))  # in pixels of 1920x1080; nobody is here
+    where = oval("navy_coat", 0)
+    draw(at, Pose(x=where.x / SCALE, y=where.y / SCALE, rx=1.5 * where.rx / SCALE, ry=1.5 * where.ry / SCALE))
+    add_look(at, "Plain colour", "inside")
+    at.get_by_title("Region 1 (1)").click()
+    at.get_by_role("link", name="Proof").click()
+    at.get_by_role("button", name="Check now").click()
+    at.get_by_role("heading", name="places are open").wait_for(timeout=180_000)
+    places = at.get_by_role("list", name="Open places").get_by_role("listitem")
+    expect(places.first).to_contain_text("Region 2 · visitors.mp4")
+
+    # The row leads to the frame, the region and the lane that says it.
+    gap = ask(at, "proof")["proof"]["gaps"][0]
+    places.first.get_by_role("button").first.click()
+    expect(at.get_by_role("img", name=f"Frame {gap['piece_frame']}", exact=True)).to_be_visible()
+    expect(at.get_by_role("group", name="Region 2", exact=True)).to_have_class(re.compile("selected"))
+    at.keyboard.press("n")
+    expect(at.get_by_text("Region 2: The proof found a face open here.")).to_be_visible()
+    # Every doubt is reached, also where several lie on one frame.
+    at.keyboard.press("Home")
+    doubts = ask(at, f"lanes/{shot_of(at)['id']}")["regions"]
+    for _ in range(sum(len(region["doubts"]) for region in doubts)):
+        at.keyboard.press("n")
+    expect(at.get_by_text("The proof found a face open here.").first).to_be_visible()
+    expect(at.get_by_text("No further doubt in this direction.")).to_have_count(0)
+    at.keyboard.press("n")
+    expect(at.get_by_text("No further doubt in this direction.")).to_be_visible()
+
+    # Each is covered where it was found, by a shape where there are no found faces.
+    at.get_by_role("link", name="Proof").click()
+    found = places.count()
+    for place in range(found):
+        places.nth(place).get_by_role("button", name="Cover it").click()
+    parts = shot_of(at)["regions"][1]["parts"]
+    assert len(parts) == 1 + found
+    assert {part["kind"] for part in parts} == {"ellipse"}
+    checked(at, "All is covered. Look at what could still tell.")

@@ -1,12 +1,13 @@
 """Import, good and bad, and every screen against axe-core."""
 
+import json
 import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.bench import add_look, draw, open_demo, until
+from tests.browser.bench import add_look, ask, draw, open_demo, shot_of, until
 from tests.browser.test_bench import POSE
 from tests.footage import make_clip, textured
 
@@ -42,6 +43,31 @@ def test_a_project_that_is_no_project(at: Page, tmp_path: Path):
     path.write_text('{"cravo": 12}')
     at.locator('input[type="file"]').nth(1).set_input_files(str(path))
     expect(at.get_by_text("This project has format 12; this Cravo reads 1.")).to_be_visible()
+
+
+def test_another_clip_is_put_in_the_place_of_a_missing_one(at: Page, tmp_path: Path):
+    put(at, make_clip(tmp_path / "second camera.mp4", [textured(320, 240, i) for i in range(8)]))
+    at.get_by_label("Choose second camera.mp4").click()
+    at.get_by_role("button", name="New project from this clip").click()
+    expect(at.get_by_role("img", name="Frame 0")).to_be_visible()
+    saved = ask(at, "file")
+    here = saved["media"][0]["id"]
+    saved["name"], saved["media"][0] = "Of the first camera", {"id": "f" * 64, "name": "first camera.mp4"}
+    shot = saved["layers"][0]["items"][0]
+    shot["medium"], shot["name"] = "f" * 64, "first camera"
+    path = tmp_path / "first.cravo.json"
+    path.write_text(json.dumps(saved))
+
+    at.get_by_role("link", name="Shelf").click()
+    at.locator('input[type="file"]').nth(1).set_input_files(str(path))
+    expect(at.get_by_label("Name of the project")).to_have_value("Of the first camera")
+    gone = at.get_by_role("list", name="Clips that are missing")
+    expect(gone).to_contain_text("first camera.mp4 is not on the shelf. All that was done with it is kept.")
+    gone.locator(".n-base-selection").click()
+    at.locator(".n-base-select-option", has_text="second camera.mp4").click()
+    expect(gone).to_have_count(0)
+    expect(at.get_by_role("img", name="Frame 0")).to_be_visible()
+    assert shot_of(at)["medium"] == here
 
 
 def test_deleting_a_project_asks_first(at: Page):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -26,6 +27,8 @@ from cravo.core.stack.views import REGION_COLOURS
 from cravo.jobs.stage import Stores
 from cravo.store.media import TooLarge
 from cravo.store.projects import Conflict, Unknown
+
+log = logging.getLogger("cravo.api")
 
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 _STATUS: tuple[tuple[type[CravoError], int, str], ...] = (
@@ -135,11 +138,13 @@ def _say_mistakes(app: FastAPI) -> None:
     @app.exception_handler(psycopg.DataError)
     @app.exception_handler(UnicodeError)
     async def unkeepable(request: Request, error: Exception) -> JSONResponse:
+        log.warning("%s %s was refused", request.method, request.url.path, exc_info=error)
         return _problem(422, "Does not fit", "This holds a character or a number that cannot be kept.")
 
     @app.exception_handler(OverflowError)
     @app.exception_handler(RecursionError)
     async def beyond(request: Request, error: Exception) -> JSONResponse:
+        log.warning("%s %s was refused", request.method, request.url.path, exc_info=error)
         return _problem(422, "Does not fit", "This holds a number that is too large, or is nested too deep.")
 
     @app.exception_handler(psycopg.errors.DiskFull)

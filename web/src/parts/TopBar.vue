@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { NPopover, NProgress } from 'naive-ui'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
@@ -24,6 +25,9 @@ const screens = computed(() => [
     : []),
 ])
 
+// Whoever closes the window on an edit that the server does not have yet is asked first.
+useEventListener(window, 'beforeunload', (event) => bench.saving && event.preventDefault())
+
 function rename(name: string) {
   void bench.edit('Rename project', (document) => {
     document.name = name
@@ -32,7 +36,7 @@ function rename(name: string) {
 </script>
 
 <template>
-  <header class="top">
+  <header class="top" :data-saving="bench.saving > 0">
     <svg class="mark" viewBox="0 0 18 14" width="18" height="14" aria-hidden="true">
       <rect x="0" y="1" width="18" height="3" />
       <rect x="0" y="6" width="7" height="3" />

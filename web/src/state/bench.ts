@@ -167,11 +167,13 @@ export const useBench = defineStore('bench', () => {
 
   // Edits follow one another. An edit that meets a newer state is made again on that state.
   let queue: Promise<unknown> = Promise.resolve()
+  const saving = ref(0) // edits that the server does not have yet
 
   function send(
     run: (project: string, seen: number, document: Project) => Promise<ProjectState | null>,
   ): Promise<boolean> {
-    const done = queue.then(() => attempt(() => tried(run)))
+    saving.value += 1
+    const done = queue.then(() => attempt(() => tried(run))).finally(() => (saving.value -= 1))
     queue = done
     return done
   }
@@ -218,13 +220,19 @@ export const useBench = defineStore('bench', () => {
   }
 
   /** Change the selected shape, or another one of the region; without `meant` only to see what it would be like. */
-  function editPart(label: string, to: (part: Part) => void, meant = true, which = selected.value?.id) {
+  function editPart(
+    label: string,
+    to: (part: Part) => void,
+    meant = true,
+    which = selected.value?.id,
+  ): Promise<boolean> {
     const run = (one: Region) => {
       const found = one.parts.find((each) => each.id === which)
       if (found) to(found)
     }
-    if (meant) void editRegion(label, run)
-    else tryRegion(run)
+    if (meant) return editRegion(label, run)
+    tryRegion(run)
+    return Promise.resolve(true)
   }
 
   /** The patch that a change of the selected region would be, for trying it out. */
@@ -496,13 +504,19 @@ export const useBench = defineStore('bench', () => {
     return span.value.start + (place < 0 ? span.value.length - 1 : place)
   }
 
+  let shown: { among: unknown; index: number } | null = null // the doubt that was gone to last
+
+  /** Go to the next doubt of the shot, or to the one before; several may lie on one frame. */
   function goDoubt(step: 1 | -1) {
-    const here = sourceFrame.value
-    const next = step > 0 ? doubts.value.find((d) => d.frame > here) : doubts.value.findLast((d) => d.frame < here)
+    const [all, here] = [doubts.value, sourceFrame.value]
+    let index = step > 0 ? all.findIndex((one) => one.frame >= here) : all.findLastIndex((one) => one.frame <= here)
+    if (shown?.among === all && all[shown.index]?.frame === here) index = shown.index + step
+    const next = all[index]
     if (!next) {
       say().message.info(doubts.value.length ? 'No further doubt in this direction.' : 'No doubts in this shot.')
       return
     }
+    shown = { among: all, index }
     select(next.region)
     go(pieceFrame(next.frame))
     say().message.warning(`${region.value?.name ?? 'Region'}: ${next.reason}`)
@@ -597,6 +611,7 @@ export const useBench = defineStore('bench', () => {
   return {
     id,
     state,
+    saving,
     missing,
     lanes,
     carried,

@@ -32,7 +32,7 @@ export const useFound = defineStore('found', () => {
       const answer = await api.GET('/api/projects/{project}/found/{shot}/{part}', asked)
       if (turn !== loads.value) return
       list.value = answer.data ?? null
-      ticked.value = {}
+      if (!bench.saving) ticked.value = {}
       void fetchPictures()
     },
     { immediate: true },
@@ -111,13 +111,17 @@ export const useFound = defineStore('found', () => {
 
   const covered = (one: FoundThing) => ticked.value[one.name] ?? one.covered
 
+  /** What the server refused is not shown as ticked. */
+  async function tick(label: string, change: (one: Faces | Lettering) => void) {
+    if (!(await bench.editPart(label, (one) => change(one as Faces | Lettering)))) ticked.value = {}
+  }
+
   /** Cover only some of what was found, all of it, or nothing. */
   function choose(label: string, choice: 'all' | 'only', names: string[]) {
     ticked.value = Object.fromEntries(
       (list.value ?? []).map((one) => [one.name, choice === 'all' || names.includes(one.name)]),
     )
-    bench.editPart(label, (each) => {
-      const one = each as Faces | Lettering
+    void tick(label, (one) => {
       one.choice = choice
       one.chosen = names
     })
@@ -127,8 +131,7 @@ export const useFound = defineStore('found', () => {
   function cover(name: string, on: boolean) {
     ticked.value = { ...ticked.value, [name]: on }
     const what = faces.value ? 'face' : 'line'
-    bench.editPart(on ? `Cover ${what} ${name}` : `Leave ${what} ${name} open`, (each) => {
-      const one = each as Faces | Lettering
+    void tick(on ? `Cover ${what} ${name}` : `Leave ${what} ${name} open`, (one) => {
       const listed = one.choice === 'only' ? on : !on
       if (one.choice === 'all') one.choice = 'all but'
       one.chosen = listed ? [...new Set([...one.chosen, name])] : one.chosen.filter((other) => other !== name)

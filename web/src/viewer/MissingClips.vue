@@ -34,6 +34,7 @@ const clips = computed(() =>
 
 <style scoped>
 .gone {
+  z-index: 2; /* above the shapes, which take every press */
   position: absolute;
   left: 12px;
   right: 12px;
