@@ -263,6 +263,14 @@ function draw(kind: Kind) {
         @trying="number('rounding', 'Round corners', $event, false)"
         @set="number('rounding', 'Round corners', $event, true)"
       />
+      <NCheckbox
+        size="small"
+        :checked="part.invert"
+        @update:checked="
+          (on: boolean) => bench.editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))
+        "
+        >Invert</NCheckbox
+      >
       <NRadioGroup
         v-if="part.rides_on"
         size="small"
@@ -276,14 +284,6 @@ function draw(kind: Kind) {
         >
         <NRadioButton :value="true" title="Place and size change by as much on every frame">Everywhere</NRadioButton>
       </NRadioGroup>
-      <NCheckbox
-        size="small"
-        :checked="part.invert"
-        @update:checked="
-          (on: boolean) => bench.editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))
-        "
-        >Invert</NCheckbox
-      >
     </div>
     <div v-if="part?.kind === 'path' && bench.chosen.length" class="add">
       <span class="soft">{{ bench.chosen.length }} {{ bench.chosen.length === 1 ? 'point' : 'points' }}:</span>
@@ -361,7 +361,7 @@ function draw(kind: Kind) {
   min-height: 24px;
 }
 .reach {
-  align-self: center;
+  grid-column: 1 / -1;
 }
 .ease {
   width: 116px;
