@@ -13,7 +13,7 @@ from cravo.core.cutout.first import quick, sort_of
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Stroke
 from cravo.core.footage.reader import Reader
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 ANSWERS = 20

@@ -30,8 +30,8 @@ from cravo.core.document import (
     Title,
 )  # fmt: skip
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import render
+from cravo.core.timing import Medium
 
 NAMES = ("conductor", "yard", "tram", "hall", "platform")
 STRETCHES = (0, 3, 6)  # shots of the lowest layer, from which on three are written

@@ -14,7 +14,7 @@ from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, P
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.demo.make import SCENES, ensure, truth_of
 from cravo.store.database import data_folder
 

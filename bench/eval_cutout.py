@@ -23,7 +23,7 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Stroke
 from cravo.core.finders.matting import Matting
 from cravo.core.footage.reader import Reader
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}

@@ -20,7 +20,7 @@ from bench.report import Measure, Measures
 from cravo.core.document import CutOut, Shot, Sort, Stroke
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 OUT = Path("build/eval-real")

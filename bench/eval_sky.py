@@ -11,7 +11,7 @@ from bench.report import Measure, Measures
 from cravo.core.cutout.kept import Kept
 from cravo.core.document import CutOut, Shot
 from cravo.core.footage.facts import Facts
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 SCENE = "roofs"

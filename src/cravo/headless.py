@@ -32,8 +32,9 @@ from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.run import MatteOf, ends, follow, held_out, nothing_to_hold_out
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
+from cravo.core.timing import Medium, SourceFrame
 
 Say = Callable[[str], None]
 # What a file is by its name's ending, where nothing else is said.
@@ -101,7 +102,7 @@ def render_file(
             facts = media(shot.medium).facts
             known[motion.id] = followed(
                 media(shot.medium), shot, motion, progress,
-                lambda region, frame: plan.matte(shot, region, frame, facts.width, facts.height),
+                lambda region, frame: plan.matte(shot, region, SourceFrame(frame), facts.width, facts.height),
             )  # fmt: skip
         return known[motion.id]
 

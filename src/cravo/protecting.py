@@ -31,8 +31,9 @@ from cravo.core.motion.track import Track
 from cravo.core.proof.looks import SOFTER
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
+from cravo.core.timing import Medium
 from cravo.headless import Say
 
 What = Literal["faces", "people", "lettering"]

@@ -8,7 +8,7 @@ from pathlib import Path
 from cravo.core import arrange, behind
 from cravo.core.document import CutOut, Light, MediumRef, Motion, Placing, Project, Region, Shot, Stroke, Title
 from cravo.core.recipes import built_in, fresh
-from cravo.core.stack.plan import Media
+from cravo.core.timing import Media
 from cravo.demo.make import truth_of
 
 CLIPS = ("roofs", "dusk", "platform", "conductor")  # that it is made of

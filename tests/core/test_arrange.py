@@ -30,7 +30,8 @@ from cravo.core.finders.found import FacesAtHand, faces_key
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.facts import Facts
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 
 def media(name: str) -> Medium:

@@ -10,8 +10,9 @@ import pytest
 from cravo.core.document import Layer, MediumRef, Project, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.timeline import from_timeline, to_timeline
+from cravo.core.timing import Medium
 
 NAMES = {"aa": "Yard 1.mp4", "bb": "Tram.mov"}
 

@@ -16,7 +16,7 @@ from sklearn.datasets import load_sample_image
 from cravo.core.cutout.kept import key_at
 from cravo.core.document import CutOut, Shot
 from cravo.core.footage.probe import probe
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 from tests.footage import make_clip
 

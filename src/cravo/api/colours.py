@@ -12,6 +12,7 @@ from cravo.core.document import Project
 from cravo.core.edits import PickColours
 from cravo.core.errors import BadDocument
 from cravo.core.mattes.colours import Distribution, distribution, picked
+from cravo.core.timing import SourceFrame
 
 router = APIRouter(prefix="/api/projects", tags=["colours"])
 SEEN = 480, 270  # pixels of a picture whose colours are counted
@@ -36,7 +37,7 @@ def pick(project: UUID, wish: PickRequest, studio: TheStudio) -> ProjectState:
 
 
 @router.get("/{project}/colours/{shot}/distribution")
-def shown(project: UUID, shot: str, frame: int, studio: TheStudio) -> Distribution:
+def shown(project: UUID, shot: str, frame: SourceFrame, studio: TheStudio) -> Distribution:
     """How often hues, saturations and brightnesses are on a source frame, before it is treated."""
     state = studio.state(str(project))
     return distribution(studio.plan(state).source(state.document.shot(shot), frame, SEEN))

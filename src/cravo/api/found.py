@@ -27,6 +27,7 @@ from cravo.core.finders.faces import Features, look
 from cravo.core.finders.found import chosen, lines_of, locked, people
 from cravo.core.finders.signs import Shown
 from cravo.core.finders.tracks import Seen
+from cravo.core.timing import SourceFrame
 from cravo.jobs.queue import start
 from cravo.store.database import Row
 from cravo.store.projects import State, Unknown
@@ -85,7 +86,7 @@ def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
 
 
 @router.get("/{project}/found/{shot}/{part}/marks")
-def marks(project: UUID, shot: str, part: str, frame: int, studio: TheStudio) -> list[FoundMark]:
+def marks(project: UUID, shot: str, part: str, frame: SourceFrame, studio: TheStudio) -> list[FoundMark]:
     """The faces of a source frame as they were found, and where eyes and mouth are, for checking."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)

@@ -22,7 +22,7 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core import arrange, behind
 from cravo.core.document import MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument, CravoError
-from cravo.core.stack.plan import Media, span_of
+from cravo.core.timing import Media, span_of
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -109,7 +109,9 @@ def put(project: UUID, wish: PutRequest, studio: TheStudio) -> ProjectState:
     media = studio.stores.media.get
 
     def change(document: Project) -> Project:
-        start, lasts, layer = wish.start, max(round(LASTS * document.rate), 1), None
+        start: int = wish.start
+        lasts = max(round(LASTS * document.rate), 1)
+        layer: int | None = None
         if wish.over is not None:
             item = document.item(wish.over)
             start, lasts = item.start, len(span_of(item, media, document.rate))

@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import BaseModel as AnyModel
 from pydantic import ConfigDict, Field
 
+from cravo.core import timing
 from cravo.core.behind import Purpose
 from cravo.core.document import FARTHEST, How, MediumRef, Model, Project, Rate, Shot, Sort, Stroke
 from cravo.core.edits import Edit, Findable
@@ -30,8 +31,8 @@ class BaseModel(AnyModel):
 
 
 Number = Annotated[int, Field(ge=-(1 << 31), lt=1 << 31)]
-SourceFrame = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]
-PieceFrame = Annotated[int, Field(ge=0, le=FARTHEST)]
+SourceFrame = Annotated[timing.SourceFrame, Field(ge=-FARTHEST, le=FARTHEST)]
+SequenceFrame = Annotated[timing.SequenceFrame, Field(ge=0, le=FARTHEST)]
 
 
 class Problem(BaseModel):
@@ -247,7 +248,7 @@ class ArrangeRequest(BaseModel):
     seen: Number
     shot: str
     do: Arranging
-    frame: PieceFrame = 0
+    frame: SequenceFrame = timing.SequenceFrame(0)
     close: bool = True
     layer: int = Field(default=0, ge=0, le=1000)
     length: int = Field(default=25, ge=0, le=1_000_000)
@@ -259,7 +260,7 @@ class PutRequest(BaseModel):
     seen: Number
     kind: Literal["title", "solid", "clip"]
     medium: str | None = None
-    start: PieceFrame = 0
+    start: SequenceFrame = timing.SequenceFrame(0)
     text: str = Field(default="Title", max_length=4000)
     over: str | None = None
 
@@ -292,7 +293,7 @@ class PickRequest(BaseModel):
 
     seen: Number
     shot: str
-    frame: PieceFrame
+    frame: SourceFrame
     box: tuple[float, float, float, float]
     include: bool = True
     part: str | None = None
@@ -337,7 +338,7 @@ class Trial(BaseModel):
 
 
 class PictureRequest(BaseModel):
-    frame: PieceFrame
+    frame: SequenceFrame
     width: int = Field(default=960, ge=16, le=3840)
     height: int = Field(default=540, ge=16, le=2160)
     view: View = "picture"
@@ -463,8 +464,8 @@ class NewExport(BaseModel):
 
     name: str = Field(min_length=1, max_length=120)
     encoding: Encoding = Encoding()
-    first: PieceFrame = 0
-    last: PieceFrame | None = None
+    first: SequenceFrame = timing.SequenceFrame(0)
+    last: SequenceFrame | None = None
     height: int | None = Field(default=None, ge=16, le=8192)
     rate: Rate | None = Field(default=None, description="Frames a second; those of the piece where it is not said.")
     matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
@@ -498,7 +499,7 @@ class NewRecipe(BaseModel):
     project: UUID | None = None
     shot: str | None = None
     region: str | None = None
-    frame: SourceFrame = 0
+    frame: SourceFrame = timing.SourceFrame(0)
     name: str = Field(default="", max_length=120)
     text: str | None = Field(default=None, max_length=1 << 20)
 

@@ -19,6 +19,7 @@ from cravo.core.errors import CravoError
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.mix import mixed
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SequenceFrame
 
 router = APIRouter(prefix="/api/projects", tags=["pictures"])
 
@@ -36,7 +37,7 @@ def picture(project: UUID, wanted: PictureRequest, studio: TheStudio) -> Respons
 @router.get("/{project}/small/{frame}.jpg", response_class=Response)
 def small(
     project: UUID,
-    frame: int,
+    frame: SequenceFrame,
     studio: TheStudio,
     x: float | None = None,
     y: float = 0,
@@ -87,7 +88,7 @@ async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
         clock = _Clock(wanted.frame)
         listener = asyncio.create_task(clock.listen(socket))
         try:
-            frame = wanted.frame
+            frame: int = wanted.frame
             while frame < plan.frames and not listener.done():
                 await clock.until(frame - AHEAD)
                 frame = max(frame, clock.frame)

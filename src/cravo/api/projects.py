@@ -49,6 +49,7 @@ from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs
 from cravo.core.proof.piece import OpenPlace, open_on
 from cravo.core.proof.report import Report
 from cravo.core.timeline import from_timeline, to_timeline
+from cravo.core.timing import SequenceFrame, SourceFrame
 from cravo.core.vetting import vet
 from cravo.jobs.queue import start
 from cravo.jobs.render import export_path
@@ -363,7 +364,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     span, gaps = plan.span(the_shot), _gaps(studio, project)
     return Lanes(
         shot=shot,
-        sources=[plan.source_frame(the_shot, frame) for frame in span],
+        sources=[plan.source_frame(the_shot, SequenceFrame(frame)) for frame in span],
         regions=[
             RegionLane(
                 region=r.id,
@@ -404,7 +405,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
             **point.model_dump(),
             shot=shot.id,
             name=region.name,
-            piece_frame=plan.piece_frame(shot, point.frame),
+            piece_frame=plan.sequence_frame(shot, point.frame),
             accepted=(point.region, point.first, point.last, point.reason) in seen,
         )
         for shot in state.document.shots()
@@ -423,7 +424,7 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
-            piece_frame=plan.piece_frame(shot, shot.first),
+            piece_frame=plan.sequence_frame(shot, SourceFrame(shot.first)),
             hides=meant_to_hide(region),
             frames=frames_by_state(
                 with_open(

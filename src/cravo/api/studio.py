@@ -21,6 +21,7 @@ from cravo.core.footage.reader import Reader
 from cravo.core.mattes.region import Matte
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
+from cravo.core.timing import SequenceFrame
 from cravo.demo.make import SCENES
 from cravo.jobs.stage import Stores
 from cravo.showpiece import CLIPS
@@ -236,7 +237,7 @@ def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
     return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
 
 
-def matte_shown(plan: Plan, frame: int, wanted: str | None, picture: Picture) -> tuple[Region, Matte] | None:
+def matte_shown(plan: Plan, frame: SequenceFrame, wanted: str | None, picture: Picture) -> tuple[Region, Matte] | None:
     """A region of the shot that a frame shows, with its matte at the size of a picture; None where it is not there."""
     found = plan.shot_at(frame)
     region = next((one for one in found[0].regions if one.id == wanted), None) if found else None

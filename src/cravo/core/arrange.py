@@ -26,7 +26,7 @@ from cravo.core.document import (
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import shifted
-from cravo.core.stack.plan import Media, source_frame, span_of
+from cravo.core.timing import Media, SequenceFrame, source_frame, span_of
 
 STILL_HELD = 5  # seconds
 PLACED = ("x", "y", "scale", "rotation", "opacity")
@@ -72,16 +72,16 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
     if not isinstance(shot, Shot) or shot.held:
         return _parted(project, shot, frame, end)
     facts = media(shot.medium).facts
-    at = source_frame(shot, facts, project.rate, frame)
-    before = source_frame(shot, facts, project.rate, frame - 1)
-    if at == before:
+    shown = source_frame(shot, facts, project.rate, SequenceFrame(frame))
+    before = source_frame(shot, facts, project.rate, SequenceFrame(frame - 1))
+    if shown == before:
         raise BadDocument("The frame before is the same one of the clip: go one on.")
     _found_as_before(shot)
     later, names = _renewed(shot)
     if shot.backwards:
-        shot.first, later.last = before, at
+        shot.first, later.last = before, shown
     else:
-        shot.last, later.first = before, at
+        shot.last, later.first = before, shown
     later.start = _end(project, shot, media)
     shot.fade_out, later.fade_in = 0, 0
     items = layer_of(project, shot).items
@@ -99,7 +99,7 @@ def split_at(project: Project, shot_id: str, frames: Sequence[int], media: Media
     shot = project.shot(shot_id)
     span = span_of(shot, media, project.rate)
     facts = media(shot.medium).facts
-    shows = [source_frame(shot, facts, project.rate, frame) for frame in span]
+    shows = [source_frame(shot, facts, project.rate, SequenceFrame(frame)) for frame in span]
     if shot.backwards:
         begins = [next((i for i, at in enumerate(shows) if at < frame), 0) for frame in frames]
     else:
@@ -140,7 +140,7 @@ def _shortened(item: AnyItem, before: int, after: int) -> None:
 
 
 def _trimmed(project: Project, shot: Shot, frame: int, end: bool, media: Media) -> None:
-    at = source_frame(shot, media(shot.medium).facts, project.rate, frame)
+    at = source_frame(shot, media(shot.medium).facts, project.rate, SequenceFrame(frame))
     _found_as_before(shot)
     if shot.held:
         return
@@ -251,7 +251,7 @@ def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media
         raise BadDocument("Go to a frame of the shot.")
     _found_as_before(shot)
     still = _renewed(shot)[0]
-    still.first = still.last = source_frame(shot, media(shot.medium).facts, project.rate, frame)
+    still.first = still.last = source_frame(shot, media(shot.medium).facts, project.rate, SequenceFrame(frame))
     still.held, still.start, still.sound, still.fade_in, still.fade_out = length, frame, False, 0, 0
     if frame > begin:
         split(project, shot_id, frame, media)

@@ -22,7 +22,7 @@ from cravo.core.document import (
 )
 from cravo.core.edits import camera_of
 from cravo.core.errors import BadDocument
-from cravo.core.stack.plan import Media, length_of, span_of
+from cravo.core.timing import Media, length_of, span_of
 
 ARRIVES = 1.0  # seconds by which somebody comes before the background does
 MATCHED = 0.35  # how much the land takes on the light of another sky, to begin with

@@ -17,7 +17,7 @@ from pydantic import ValidationError
 
 from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument
-from cravo.core.stack.plan import Media, span_of
+from cravo.core.timing import Media, span_of
 
 KEPT = "cravo"  # the name under which media keep their digest
 LEAST, MOST = 0.1, 10.0  # of a speed

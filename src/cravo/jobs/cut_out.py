@@ -13,8 +13,8 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut
 from cravo.core.edits import find_cut_out
 from cravo.core.footage.reader import Reader
-from cravo.core.stack.plan import Medium
 from cravo.core.stack.render import Stopped
+from cravo.core.timing import Medium
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 

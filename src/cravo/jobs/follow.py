@@ -16,6 +16,7 @@ from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Sample, Track
 from cravo.core.proof.missing import missing
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SourceFrame
 from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 
@@ -45,7 +46,9 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     before = 0
     with closing(plan), Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
-            hold_out = held_out(shot, target, size, lambda region, frame: plan.matte(shot, region, frame, *size))
+            hold_out = held_out(
+                shot, target, size, lambda region, frame: plan.matte(shot, region, SourceFrame(frame), *size)
+            )
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, (first, last)):
                 track = tracks[target.key]

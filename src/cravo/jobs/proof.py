@@ -30,7 +30,7 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
                 reason=str(one),
                 shot=one.shot,
                 region=one.region,
-                piece_frame=plan.piece_frame(document.shot(one.shot), one.first),
+                piece_frame=plan.sequence_frame(document.shot(one.shot), one.first),
             )
             for one in missing_of_piece(document, stores.mattes, stores.found)
         ]

@@ -13,7 +13,7 @@ from typing import Any
 from cravo.core.document import MediumRef
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.facts import Facts
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.store.database import Database, Row
 
 LARGEST_UPLOAD = 64 << 30

@@ -25,7 +25,7 @@ from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 PICTURE = Box(0, 0, WIDTH, HEIGHT)

@@ -14,7 +14,7 @@ from tests.skies import HEIGHT, WALL, WIDTH, scene, shift
 from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.probe import probe
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
 COUNT = 16

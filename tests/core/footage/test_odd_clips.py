@@ -114,8 +114,8 @@ def test_sound_that_stops_the_decoder_is_left_out(stores, tmp_path, monkeypatch)
 def test_an_anamorphic_clip_goes_out_with_square_pixels(tmp_path):
     from cravo.core.document import Layer, Project, Shot
     from cravo.core.motion.track import Track
-    from cravo.core.stack.plan import Medium
     from cravo.core.stack.render import render
+    from cravo.core.timing import Medium
 
     path = anamorphic(tmp_path / "film.mp4", 360, 288, Fraction(64, 45))
     medium = Medium(path, probe(path))

@@ -16,7 +16,8 @@ from cravo.core.proof.cover import may_hide
 from cravo.core.proof.coverage import Whereabouts, doubts, open_points, runs, with_open
 from cravo.core.proof.looks import weak_looks
 from cravo.core.proof.piece import OpenPlace, made_of, open_on
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 WIDTH, HEIGHT = 640, 360
 LARGE, SMALL = Oval(150, 180, 100, 130, 0), Oval(480, 180, 20, 26, 0)

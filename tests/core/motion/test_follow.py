@@ -18,7 +18,7 @@ from cravo.core.motion.ride import ride
 from cravo.core.motion.run import Luma, follow
 from cravo.core.motion.targets import targets, track_of
 from cravo.core.motion.track import Sample, Track
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 
 WIDTH, HEIGHT, COUNT = 480, 320, 40
 AREA = Pose(x=240, y=160, rx=70, ry=55)

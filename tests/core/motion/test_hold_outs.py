@@ -13,7 +13,8 @@ from cravo.core.motion.run import held_out
 from cravo.core.motion.targets import targets
 from cravo.core.motion.track import Track
 from cravo.core.proof.missing import missing
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 SIZE = 320, 208
 

@@ -38,8 +38,9 @@ from cravo.core.proof.looks import attacked_looks, weak_looks
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.proof.sound import heard_as_it_is
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
+from cravo.core.timing import Medium
 
 TURNING = {"measured": "across the region", "across": 5.0, "anchor": "region"}
 STANDING = {"measured": "in pixels", "cell": 10.0, "anchor": "picture"}

@@ -13,7 +13,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.sound.reader import peaks, span
 from cravo.core.sound.voice import ratio, shifted
-from cravo.core.stack.plan import Medium
+from cravo.core.timing import Medium
 
 RATE = 48000
 

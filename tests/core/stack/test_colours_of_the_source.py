@@ -7,7 +7,8 @@ from cravo.core.document import Colours, Ellipse, Layer, Look, Project, Region, 
 from cravo.core.footage.probe import probe
 from cravo.core.mattes.colours import picked
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 WIDTH, HEIGHT = 320, 240
 

@@ -21,8 +21,9 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.track import Track
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
+from cravo.core.timing import Medium
 
 WIDTH, HEIGHT, FRAMES = 320, 192, 6
 KINDS = get_args(FileKind)

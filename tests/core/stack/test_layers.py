@@ -28,7 +28,8 @@ from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.track import Sample, Track
 from cravo.core.stack.compose import lies
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 SIZE = (320, 208)
 COUNT = 12

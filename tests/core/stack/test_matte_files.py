@@ -16,7 +16,8 @@ from cravo.core.errors import CravoError
 from cravo.core.footage.probe import probe
 from cravo.core.motion.track import Track
 from cravo.core.stack.matte_files import Form, write_mattes
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
+from cravo.core.timing import Medium
 
 FRAMES = 8
 

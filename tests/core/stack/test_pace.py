@@ -19,8 +19,9 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
 from cravo.core.motion.track import Track
 from cravo.core.sound.mix import heard, mixed
-from cravo.core.stack.plan import Medium, Plan, length_of, source_frame
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
+from cravo.core.timing import Medium, length_of, source_frame
 
 FRAMES = 48
 RATE = 48000
@@ -69,7 +70,7 @@ def test_each_frame_of_the_piece_shows_the_frame_that_is_due(
         assert plan.frame(5 + i).to_rgb().mean() == pytest.approx(30 + 12 * (frames[i] % 16), abs=2)
     for i in range(len(frames)):
         first = frames.index(frames[i])
-        assert plan.piece_frame(shot, frames[i]) == 5 + first
+        assert plan.sequence_frame(shot, frames[i]) == 5 + first
     plan.close()
 
 

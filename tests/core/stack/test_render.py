@@ -17,9 +17,10 @@ from cravo.core.footage.writer import Encoding
 from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Track
 from cravo.core.sound.reader import span
-from cravo.core.stack.plan import Medium, Plan
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Stopped, render
 from cravo.core.stack.views import beside, shown
+from cravo.core.timing import Medium
 
 OVAL = {"x": 150.0, "y": 100.0, "rx": 60.0, "ry": 40.0, "feather_in": 10.0, "feather_out": 14.0}
 
@@ -122,7 +123,7 @@ def test_source_frames_by_time(clips):
     assert plan.frames == 8
     assert [round((float(plan.frame(f).to_rgb().mean()) - 30) / 12) for f in range(8)] == [0, 2, 4, 6, 8, 10, 12, 14]
     shot = plan.project.layers[0].items[0]
-    assert [plan.piece_frame(shot, f) for f in (0, 1, 2, 9, 15)] == [0, 1, 1, 5, 7]
+    assert [plan.sequence_frame(shot, f) for f in (0, 1, 2, 9, 15)] == [0, 1, 1, 5, 7]
 
 
 def test_trimmed_and_moved_shots_and_the_black_between(clips):

@@ -14,6 +14,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import value_at
 from cravo.core.proof.coverage import Whereabouts, without_picture
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SequenceFrame, SourceFrame
 
 HIDING = ("pixelate", "blur", "colour", "sticker")
 MEANT = (*HIDING, "bar")  # a bar is meant to hide, and leaves most of a face open
@@ -33,7 +34,7 @@ class Gap(BaseModel):
     what: Literal["face", "line"] = "face"
     first: int
     last: int
-    frame: int
+    frame: SourceFrame
     places: list[Whereabouts]
     covered: float
     name: str | None = None  # of the face or line as it was found; None where nobody found it before
@@ -75,16 +76,16 @@ def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
     """How far a shot's pixels are hidden by the regions of a plan, at a size that is enough to tell."""
     scale = min(ACROSS / facts.width, 1.0)
     width, height = round(facts.width * scale), round(facts.height * scale)
-    whole = lambda region, frame: plan.matte(shot, region, frame, width, height).whole(width, height)  # noqa: E731
+    whole = lambda region, frame: plan.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)  # noqa: E731
     return covering(shot, whole, (height, width))
 
 
-def cover_of_piece(plan: Plan) -> Cover:
+def cover_of_piece(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]:
     """The same of a frame of the piece as an export shows it, of the uppermost shot."""
     width = min(ACROSS, plan.project.width)
     height = round(width * plan.project.height / plan.project.width)
 
-    def at(frame: int) -> NDArray[np.float32]:
+    def at(frame: SequenceFrame) -> NDArray[np.float32]:
         whole = np.zeros((height, width), np.float32)
         found = plan.shot_at(frame)
         if found is None:
@@ -95,7 +96,7 @@ def cover_of_piece(plan: Plan) -> Cover:
         wide, tall = min(round(facts.width * scale), width), min(round(facts.height * scale), height)
         left, top = (width - wide) // 2, (height - tall) // 2
         inner = whole[top : top + tall, left : left + wide]
-        matte = lambda region, frame: plan.matte(shot, region, frame, wide, tall).whole(wide, tall)  # noqa: E731
+        matte = lambda region, frame: plan.matte(shot, region, SourceFrame(frame), wide, tall).whole(wide, tall)  # noqa: E731
         inner[:] = covering(shot, matte, (tall, wide))(source_frame)
         return whole
 

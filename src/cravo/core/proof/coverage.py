@@ -17,6 +17,7 @@ from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.motion.follow import DOUBT_BELOW
 from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
+from cravo.core.timing import SourceFrame
 
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
 FrameState = Literal["set", "sure", "guess", "empty"]
@@ -51,7 +52,7 @@ class Doubt(BaseModel):
     """
 
     region: str
-    frame: int
+    frame: SourceFrame
     first: int
     last: int
     reason: str

@@ -20,6 +20,7 @@ from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
 from cravo.core.proof.cover import COVERED, Cover, Gap
 from cravo.core.proof.coverage import Whereabouts
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
+from cravo.core.timing import SourceFrame
 
 HEART = 0.85  # of a found face: its border is not exact
 AGAIN = Wanted(sure=0.35, smallest=8, often=3, seldom=9, twice=True)
@@ -146,7 +147,7 @@ def _gaps(bare: list[tuple[int, Oval, float, str | None, int]]) -> list[Gap]:
         gap.last = frame
         gap.places.append(Whereabouts(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll))
         if share < gap.covered:
-            gap.frame, gap.covered = frame, share
+            gap.frame, gap.covered = SourceFrame(frame), share
     for gap in found:
         told = (gap.frame, gap.last)
         gap.places = [one for one in gap.places if (one.frame - gap.first) % NOTED == 0 or one.frame in told]

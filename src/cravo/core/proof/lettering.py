@@ -14,6 +14,7 @@ from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, sear
 from cravo.core.finders.signs import overlap
 from cravo.core.proof.cover import COVERED, Cover, Gap
 from cravo.core.proof.coverage import Whereabouts
+from cravo.core.timing import SourceFrame
 
 EVERY = 5  # frames between searches, twice as often as the first search
 SCALE = 2.25  # pixels that are looked at, over those of the first search
@@ -100,7 +101,7 @@ def _enter(gaps: list[Gap], line: Spotted, share: float, owner: str | None) -> N
             gap.last = line.frame
             gap.places.append(place)
             if share < gap.covered:
-                gap.frame, gap.covered = line.frame, share
+                gap.frame, gap.covered = SourceFrame(line.frame), share
             return
     frame = line.frame
     gaps.append(Gap(what="line", first=frame, last=frame, frame=frame, places=[place], covered=share, name=owner))

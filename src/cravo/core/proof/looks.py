@@ -17,6 +17,7 @@ from cravo.core.proof.cover import may_hide
 from cravo.core.proof.coverage import without_picture
 from cravo.core.proof.reversal import ENOUGH, Attack, attacked, upright
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SourceFrame
 
 CELLS = 7.0  # cells across what is covered, above which more than half of the details by which faces differ are left
 SAFE_CELLS = 5.0  # that a mended look has
@@ -104,9 +105,9 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: dict[int, 
     facts = plan.media(shot.medium).facts
     faces, covers, widths = [], [], []
     for frame in clear[start : start + FRAMES]:
-        source = plan.source(shot, frame, (facts.width, facts.height))
+        source = plan.source(shot, SourceFrame(frame), (facts.width, facts.height))
         # Attacked is what is there to be seen, with the rounding of its depth.
-        treated = plan.treated(only, frame, source)
+        treated = plan.treated(only, SourceFrame(frame), source)
         levels = np.float32(0.5 ** (source.depth - 8))
         faces.append(levels * upright(source.y, seen[frame].oval))
         covers.append(levels * upright(treated.y, seen[frame].oval))

@@ -10,6 +10,7 @@ from cravo.core.cutout.kept import Mattes
 from cravo.core.document import CutOut, Faces, Lettering, Part, Project, Region, Shot
 from cravo.core.finders.found import FoundFaces
 from cravo.core.proof.coverage import stretches
+from cravo.core.timing import SourceFrame
 
 
 class Missing(BaseModel):
@@ -20,7 +21,7 @@ class Missing(BaseModel):
     region: str
     name: str
     part: str
-    first: int
+    first: SourceFrame
     last: int
 
     def __str__(self) -> str:

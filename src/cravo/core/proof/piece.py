@@ -20,6 +20,7 @@ from cravo.core.proof.lettering import LinesAgain, check_lines
 from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
 from cravo.core.proof.sound import heard_as_it_is
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SequenceFrame, SourceFrame
 
 UNKNOWN_VOICE = -5.0  # semitones by which a voice is not recognised casually
 LOOKED_AT = 5  # frames of a result, of which one is searched again
@@ -113,12 +114,13 @@ def prove_file(plan: Plan, path: Path, progress: Progress, first: int = 0) -> li
     remarks = [Remark(reason=reason) for reason in tell_tales(path)]
     facts, cover = probe(path), cover_of_piece(plan)
     frames, size = range(0, min(facts.frames, plan.frames - first), LOOKED_AT), (facts.width, facts.height)
-    for frame, picture in rgb_ahead(path, facts, frames):
-        matte = cover(first + frame)
-        if matte.any() and still_there(picture, plan.frame(first + frame, size, treated=False).to_rgb(), matte):
+    for written, picture in rgb_ahead(path, facts, frames):
+        frame = SequenceFrame(first + written)
+        matte = cover(frame)
+        if matte.any() and still_there(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
             reason = "In the file a face is still to be recognised where it is hidden."
-            remarks.append(Remark(reason=reason, piece_frame=first + frame))
-        progress(frame, facts.frames)
+            remarks.append(Remark(reason=reason, piece_frame=frame))
+        progress(written, facts.frames)
     return remarks
 
 
@@ -144,7 +146,7 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     proof.gaps += [
         OpenPlace(
             **gap.model_dump(), shot=shot.id, shot_name=shot.name, region=region.id, region_name=region.name,
-            made_of=made_of(shot, region), piece_frame=plan.piece_frame(shot, gap.frame),
+            made_of=made_of(shot, region), piece_frame=plan.sequence_frame(shot, gap.frame),
         )
         for gap, region in gaps
     ]  # fmt: skip
@@ -152,7 +154,7 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     proof.remarks += _remarks(plan, shot, regions, again)
     for first, last in heard_as_it_is(shot, checked.hidden) if medium.facts.sound else ():
         reason = f"The sound of {shot.name} is heard as it is on frames {first} to {last}, where a face is hidden."
-        frame = plan.piece_frame(shot, first)
+        frame = plan.sequence_frame(shot, SourceFrame(first))
         proof.remarks.append(Remark(reason=reason, shot=shot.id, piece_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
 
 
@@ -243,11 +245,17 @@ def _covers(plan: Plan, shot: Shot, region: Region, track: FaceTrack) -> bool:
     facts = plan.media(shot.medium).facts
     scale = min(ACROSS / facts.width, 1.0)
     width, height = round(facts.width * scale), round(facts.height * scale)
-    matte = plan.matte(shot, region, frame, width, height).whole(width, height)
+    matte = plan.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)
     return (covered_share(matte, seen.oval, (facts.width, facts.height)) or 0.0) > 0.5
 
 
 def _remark(plan: Plan, shot: Shot, region: Region, reason: str, weak: Weak | None = None) -> Remark:
     mend = None if weak is None or not weak.mended else Mend(look=weak.look.id, settings=dict(weak.mended))
     frame = shot.first if weak is None or weak.frame is None else weak.frame
-    return Remark(reason=reason, shot=shot.id, region=region.id, piece_frame=plan.piece_frame(shot, frame), mend=mend)
+    return Remark(
+        reason=reason,
+        shot=shot.id,
+        region=region.id,
+        piece_frame=plan.sequence_frame(shot, SourceFrame(frame)),
+        mend=mend,
+    )

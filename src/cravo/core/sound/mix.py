@@ -12,7 +12,7 @@ from cravo.core.document import Layer, Project, Shot
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.reader import Samples, span
 from cravo.core.sound.voice import MOST, shifted
-from cravo.core.stack.plan import Media, Medium, span_of
+from cravo.core.timing import Media, Medium, span_of
 
 FADE = 0.005  # seconds before and after a stretch, over which it comes and goes, so that nothing clicks
 TONE = 1000.0  # hertz of the tone that is laid over what was said

@@ -20,6 +20,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, blank
 from cravo.core.footage.writer import Encoding, Writer
 from cravo.core.stack.plan import Plan
+from cravo.core.timing import SourceFrame
 
 Form = Literal["film", "pictures"]
 Progress = Callable[[int, int], None]
@@ -39,7 +40,9 @@ def write_mattes(
 
     def mattes() -> Iterator[tuple[int, NDArray[np.uint8]]]:
         for frame in frames:
-            values = plan.matte(shot, region, frame, facts.width, facts.height).whole(facts.width, facts.height)
+            values = plan.matte(shot, region, SourceFrame(frame), facts.width, facts.height).whole(
+                facts.width, facts.height
+            )
             yield frame, np.rint(values * 255).astype(np.uint8)
             progress(frame - shot.first + 1, len(frames))
 

@@ -1,14 +1,13 @@
-"""The render plan: one function that gives a frame of the piece, at any size."""
+"""The render plan: one function that gives a frame of the sequence, at any size."""
 
 from __future__ import annotations
 
 from bisect import bisect_left
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import suppress
 from copy import copy
-from dataclasses import dataclass, replace
-from fractions import Fraction
+from dataclasses import replace
 from pathlib import Path as File
 from threading import Lock
 
@@ -51,50 +50,11 @@ from cravo.core.motion.ride import Tracks, carrier_of
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
 from cravo.core.stack.titles import drawn
-
-
-@dataclass(frozen=True)
-class Medium:
-    """A clip that the piece uses. `proxy` is a copy that seeks quickly, for small pictures only."""
-
-    path: File
-    facts: Facts
-    proxy: File | None = None
-    proxy_facts: Facts | None = None
-
+from cravo.core.timing import Media, SequenceFrame, SourceFrame, source_frame, span_of
 
 KEPT = 12  # source pictures: more than an export decodes ahead, and its neighbours
-Media = Callable[[str], Medium]
 Sources = dict[str, Picture]  # by the shot
 NO_LIGHT = Light()
-
-
-def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
-    """How many frames of the piece a shot fills."""
-    if shot.held:
-        return shot.held
-    seconds = facts.time_of(shot.last) - facts.time_of(shot.first) + 1 / facts.rate
-    return max(round(seconds / shot.pace * rate), 1)
-
-
-def source_frame(shot: Shot, facts: Facts, rate: Fraction, piece_frame: int) -> int:
-    """The source frame that a shot shows at a frame of the piece."""
-    passed = piece_frame - shot.start
-    if shot.held:
-        return shot.first
-    if facts.steady and facts.rate == rate and shot.pace == 1:
-        frame = shot.last - passed if shot.backwards else shot.first + passed
-    elif shot.backwards:
-        frame = facts.frame_at(facts.time_of(shot.last) - passed * shot.pace / rate)
-    else:
-        frame = facts.frame_at(facts.time_of(shot.first) + passed * shot.pace / rate)
-    return min(max(frame, shot.first), shot.last)
-
-
-def span_of(item: AnyItem, media: Media, rate: Fraction) -> range:
-    """The frames of the piece that something fills."""
-    length = length_of(item, media(item.medium).facts, rate) if isinstance(item, Shot) else item.length
-    return range(item.start, item.start + length)
 
 
 class Plan:
@@ -137,7 +97,7 @@ class Plan:
 
     @property
     def frames(self) -> int:
-        """Length of the piece, as far as its clips are there."""
+        """Length of the sequence, as far as its clips are there."""
         end = 0
         for item in self.project.items():
             with suppress(MissingFootage):
@@ -145,21 +105,23 @@ class Plan:
         return end
 
     def span(self, item: AnyItem) -> range:
-        """The frames of the piece that something fills."""
+        """The frames of the sequence that something fills."""
         return span_of(item, self.media, self.project.rate)
 
-    def source_frame(self, shot: Shot, frame: int) -> int:
-        """The source frame that a shot shows at a frame of the piece."""
+    def source_frame(self, shot: Shot, frame: SequenceFrame) -> SourceFrame:
+        """The source frame that a shot shows at a frame of the sequence."""
         return source_frame(shot, self.media(shot.medium).facts, self.project.rate, frame)
 
-    def piece_frame(self, shot: Shot, source_frame: int) -> int:
-        """The first frame of the piece on which a shot shows a source frame, or has passed it."""
+    def sequence_frame(self, shot: Shot, source_frame: SourceFrame) -> SequenceFrame:
+        """The first frame of the sequence on which a shot shows a source frame, or has passed it."""
         span, way = self.span(shot), -1 if shot.backwards else 1
-        place = bisect_left(span, way * source_frame, key=lambda frame: way * self.source_frame(shot, frame))
-        return span[min(place, len(span) - 1)]
+        place = bisect_left(
+            span, way * source_frame, key=lambda frame: way * self.source_frame(shot, SequenceFrame(frame))
+        )
+        return SequenceFrame(span[min(place, len(span) - 1)])
 
-    def items_at(self, frame: int) -> Iterator[AnyItem]:
-        """What lies at a frame of the piece, the uppermost first; of a layer's the one that began last."""
+    def items_at(self, frame: SequenceFrame) -> Iterator[AnyItem]:
+        """What lies at a frame of the sequence, the uppermost first; of a layer's the one that began last."""
         for layer in reversed(self.project.layers):
             if layer.on:
                 yield from sorted(
@@ -168,24 +130,24 @@ class Plan:
                     reverse=True,
                 )
 
-    def shots_at(self, frame: int) -> Iterator[tuple[Shot, int]]:
-        """The shots at a frame of the piece, the uppermost first, each with the source frame it shows."""
+    def shots_at(self, frame: SequenceFrame) -> Iterator[tuple[Shot, SourceFrame]]:
+        """The shots at a frame of the sequence, the uppermost first, each with the source frame it shows."""
         for item in self.items_at(frame):
             if isinstance(item, Shot):
                 yield item, self.source_frame(item, frame)
 
-    def shot_at(self, frame: int) -> tuple[Shot, int] | None:
-        """The uppermost shot at a frame of the piece, and the source frame it shows."""
+    def shot_at(self, frame: SequenceFrame) -> tuple[Shot, SourceFrame] | None:
+        """The uppermost shot at a frame of the sequence, and the source frame it shows."""
         return next(self.shots_at(frame), None)
 
-    def frame(self, frame: int, size: tuple[int, int] | None = None, treated: bool = True) -> Picture:
-        """A frame of the piece; nothing, which is transparent, where nothing lies. `size` defaults to the project's own.
+    def frame(self, frame: SequenceFrame, size: tuple[int, int] | None = None, treated: bool = True) -> Picture:
+        """A frame of the sequence; nothing, which is transparent, where nothing lies. `size` defaults to the project's own.
 
         With `treated` off the same picture without any region, for before and after.
         """
         return self.render(frame, size, self.fetch(frame, size), treated)
 
-    def fetch(self, frame: int, size: tuple[int, int] | None = None) -> Sources:
+    def fetch(self, frame: SequenceFrame, size: tuple[int, int] | None = None) -> Sources:
         """The source pictures of the shots that are seen at a frame, at the size they are worked on."""
         found = {}
         for item in self.items_at(frame):
@@ -195,7 +157,9 @@ class Plan:
                     break
         return found
 
-    def render(self, frame: int, size: tuple[int, int] | None, sources: Sources, treated: bool = True) -> Picture:
+    def render(
+        self, frame: SequenceFrame, size: tuple[int, int] | None, sources: Sources, treated: bool = True
+    ) -> Picture:
         """Treat fetched pictures and lay them over each other, down to what hides all that is beneath it."""
         width, height = (side & ~1 for side in size or (self.project.width, self.project.height))
         above: list[tuple[AnyItem, Picture]] = []
@@ -214,13 +178,15 @@ class Plan:
             ground = self._laid(item, picture, ground, frame) if treated else laid(picture, ground, item.blend)
         return ground
 
-    def _laid(self, item: AnyItem, picture: Picture, ground: Picture, frame: int) -> Picture:
+    def _laid(self, item: AnyItem, picture: Picture, ground: Picture, frame: SequenceFrame) -> Picture:
         if isinstance(item, Shot) and item.light != NO_LIGHT and picture.a is not None:
             picture, ground = in_light(item.light, picture, ground)
         return laid(picture, ground, item.blend)
 
-    def _shown(self, item: AnyItem, frame: int, width: int, height: int, sources: Sources, treated: bool) -> Picture:
-        """Something as it lies in the frame of the piece, as opaque as it is there."""
+    def _shown(
+        self, item: AnyItem, frame: SequenceFrame, width: int, height: int, sources: Sources, treated: bool
+    ) -> Picture:
+        """Something as it lies in the frame of the sequence, as opaque as it is there."""
         at, pixel = frame - item.start, self.project.width / width
         opacity = value_at(item.place.opacity, at) * _fade(item, at, len(self.span(item)))
         if isinstance(item, Solid):
@@ -237,7 +203,7 @@ class Plan:
         matrix = ride @ lies(item.place, at, (picture.width, picture.height), (width, height), pixel)
         return faded(placed(picture, matrix, width, height, item.mirrored), opacity)
 
-    def _ridden(self, item: AnyItem, frame: int, width: int, height: int) -> Matrix:
+    def _ridden(self, item: AnyItem, frame: SequenceFrame, width: int, height: int) -> Matrix:
         """How a followed motion of another shot has carried something since the motion's own frame, in frame pixels."""
         if item.rides_on is None:
             return IDENTITY
@@ -250,7 +216,7 @@ class Plan:
         into = lies(shot.place, at, (facts.width, facts.height), (width, height), pixel)
         return into @ self.carrier(shot)(motion.id, self.source_frame(shot, frame)) @ np.linalg.inv(into)
 
-    def source(self, shot: Shot, source_frame: int, size: tuple[int, int] | None = None) -> Picture:
+    def source(self, shot: Shot, source_frame: SourceFrame, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
         facts = self.media(shot.medium).facts
         wanted = _work_size(facts, size or (self.project.width, self.project.height))
@@ -282,7 +248,7 @@ class Plan:
         """What carries a shape of this shot from its motion's frame to another."""
         return carrier_of(shot, self.tracks)
 
-    def matte(self, shot: Shot, region: Region, frame: int, width: int, height: int) -> Matte:
+    def matte(self, shot: Shot, region: Region, frame: SourceFrame, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self.media(shot.medium).facts.width / width
         carrier = self.carrier(shot)
@@ -300,7 +266,7 @@ class Plan:
         values = picture.y * np.float32(0.5 ** (picture.depth - 8))
         return np.clip((values - low) / np.float32(high - low), 0, 1, dtype=np.float32)
 
-    def treated(self, shot: Shot, frame: int, source: Picture) -> Picture:
+    def treated(self, shot: Shot, frame: SourceFrame, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
         picture = source
         for region in shot.regions:
@@ -324,7 +290,7 @@ class Plan:
             treat(picture, inside, outside, site)
         return picture
 
-    def _singly(self, shot: Shot, region: Region, frame: int, inside: list[Step]) -> list[Region]:
+    def _singly(self, shot: Shot, region: Region, frame: SourceFrame, inside: list[Step]) -> list[Region]:
         """A region of faces or lines as one for each of them, so that what hides them is measured on each by itself.
 
         Shapes that were drawn beside them are each by themselves as well.
@@ -346,7 +312,7 @@ class Plan:
                 shapes.append(part)
         return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
 
-    def _site(self, shot: Shot, region: Region, frame: int, picture: Picture) -> Site:
+    def _site(self, shot: Shot, region: Region, frame: SourceFrame, picture: Picture) -> Site:
         """What the looks of a region may know of the moment."""
         carrier = self.carrier(shot)
         first = next((part for part in region.parts if isinstance(part, Shape) and not isinstance(part, Horizon)), None)

@@ -21,7 +21,8 @@ from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.motion.ride import Tracks
 from cravo.core.sound.mix import has_sound, mixed
-from cravo.core.stack.plan import Media, Plan, Sources
+from cravo.core.stack.plan import Plan, Sources
+from cravo.core.timing import Media, SequenceFrame
 
 AHEAD = 6  # frames decoded before they are needed
 Progress = Callable[[int, int], None]
@@ -79,13 +80,13 @@ class _Wanted:
     last: int
     size: tuple[int, int] | None
     rate: Fraction
-    frames: list[int]  # of the piece, one for each picture
+    frames: list[SequenceFrame]  # one for each picture
 
 
-def _frames(first: int, last: int, own: Fraction, rate: Fraction) -> list[int]:
+def _frames(first: int, last: int, own: Fraction, rate: Fraction) -> list[SequenceFrame]:
     """The frame of the piece that each picture at another rate shows."""
     count = max(round((last - first + 1) / own * rate), 1)
-    return [min(first + int(k * own / rate), last) for k in range(count)]
+    return [SequenceFrame(min(first + int(k * own / rate), last)) for k in range(count)]
 
 
 def _write(
@@ -99,7 +100,7 @@ def _write(
 ) -> None:
     project, first, last, frames = plan.project, wanted.first, wanted.last, wanted.frames
     grounded = (lambda picture: picture) if encoding.transparent else over_black
-    head = grounded(plan.render(first, wanted.size, next(pictures)))
+    head = grounded(plan.render(frames[0], wanted.size, next(pictures)))
 
     def every() -> Iterator[Picture]:
         yield head

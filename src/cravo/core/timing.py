@@ -1,0 +1,59 @@
+"""Media and time: which frame of a clip a shot shows at a frame of the sequence.
+
+Frames of a clip and frames of the sequence are types of their own, so that one is never taken for the other.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import NewType
+
+from cravo.core.document import AnyItem, Shot
+from cravo.core.footage.facts import Facts
+
+SourceFrame = NewType("SourceFrame", int)
+SequenceFrame = NewType("SequenceFrame", int)
+
+
+@dataclass(frozen=True)
+class Medium:
+    """A clip that the sequence uses. `proxy` is a copy that seeks quickly, for small pictures only."""
+
+    path: Path
+    facts: Facts
+    proxy: Path | None = None
+    proxy_facts: Facts | None = None
+
+
+Media = Callable[[str], Medium]
+
+
+def length_of(shot: Shot, facts: Facts, rate: Fraction) -> int:
+    """How many frames of the sequence a shot fills."""
+    if shot.held:
+        return shot.held
+    seconds = facts.time_of(shot.last) - facts.time_of(shot.first) + 1 / facts.rate
+    return max(round(seconds / shot.pace * rate), 1)
+
+
+def source_frame(shot: Shot, facts: Facts, rate: Fraction, frame: SequenceFrame) -> SourceFrame:
+    """The source frame that a shot shows at a frame of the sequence."""
+    passed = frame - shot.start
+    if shot.held:
+        return SourceFrame(shot.first)
+    if facts.steady and facts.rate == rate and shot.pace == 1:
+        at = shot.last - passed if shot.backwards else shot.first + passed
+    elif shot.backwards:
+        at = facts.frame_at(facts.time_of(shot.last) - passed * shot.pace / rate)
+    else:
+        at = facts.frame_at(facts.time_of(shot.first) + passed * shot.pace / rate)
+    return SourceFrame(min(max(at, shot.first), shot.last))
+
+
+def span_of(item: AnyItem, media: Media, rate: Fraction) -> range:
+    """The frames of the sequence that something fills."""
+    length = length_of(item, media(item.medium).facts, rate) if isinstance(item, Shot) else item.length
+    return range(item.start, item.start + length)
