@@ -32,12 +32,12 @@ def measure() -> Measures:
     plain, ours, graph = [], [], []
     with TemporaryDirectory() as folder:
         out = Path(folder) / "out.mp4"
-        render(piece.project, piece.media, piece.tracks, out, ENCODING, last=5)  # compiled loops are loaded
+        render(piece.project, piece.media, piece.results, out, ENCODING, last=5)  # compiled loops are loaded
         masks = _masks(piece, Path(folder))
         for _ in range(ROUNDS):
             graph.append(seconds(lambda: filter_graph(of, masks, out)))
             plain.append(seconds(lambda: transcode(of, out)))
-            ours.append(seconds(lambda: render(piece.project, piece.media, piece.tracks, out, ENCODING)))
+            ours.append(seconds(lambda: render(piece.project, piece.media, piece.results, out, ENCODING)))
     return {
         "export.ratio_to_transcode": Measure(
             statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", 1.6, low=True
@@ -74,7 +74,7 @@ def transcode(of: Clip, out: Path) -> None:
 
 def _masks(piece: Piece, folder: Path) -> list[Path]:
     """The mattes of the three regions on the first frame, as grey pictures of the clip's size."""
-    plan = Plan(piece.project, piece.media, piece.tracks)
+    plan = Plan(piece.project, piece.media, piece.results)
     shot = piece.project.layers[0].shots[0]
     found = []
     for region in shot.regions:
@@ -111,7 +111,7 @@ def _memory() -> float:
     return peak_of(
         "import tempfile; from pathlib import Path; from bench import bench_export as b; "
         "from bench.demo import clip, three_regions; p = three_regions(clip('conductor')); "
-        "b.render(p.project, p.media, p.tracks, Path(tempfile.mkdtemp()) / 'o.mp4', b.ENCODING)"
+        "b.render(p.project, p.media, p.results, Path(tempfile.mkdtemp()) / 'o.mp4', b.ENCODING)"
     )
 
 

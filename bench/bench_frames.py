@@ -83,7 +83,7 @@ def _few_keys(of: Clip, folder: Path) -> Path:
     for shot in piece.project.shots():
         shot.regions = []
     out = folder / "few-keys.mp4"
-    render(piece.project, piece.media, piece.tracks, out, Encoding(key_every=250))
+    render(piece.project, piece.media, piece.results, out, Encoding(key_every=250))
     return out
 
 

@@ -29,7 +29,7 @@ from cravo.core.document import (
     Solid,
     Title,
 )  # fmt: skip
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.render import render
 from cravo.core.timing import Medium
 
@@ -86,7 +86,7 @@ def piece() -> Project:
 
 def write(out: Path, first: int, frames: int) -> None:
     media = {name: Medium(clip(name).path, clip(name).facts) for name in NAMES}
-    render(piece(), media.__getitem__, lambda shot, motion: Track(motion.at), out, ENCODING, first, first + frames - 1)
+    render(piece(), media.__getitem__, MemoryResults(), out, ENCODING, first, first + frames - 1)
 
 
 def memory(frames: int) -> float:

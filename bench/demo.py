@@ -14,6 +14,7 @@ from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, P
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults, Results
 from cravo.core.timing import Medium
 from cravo.demo.make import SCENES, ensure, truth_of
 from cravo.store.database import data_folder
@@ -45,7 +46,9 @@ def clip(name: str) -> Clip:
 def followed(of: Clip, motion: Motion) -> Track:
     """The motion followed over its whole span."""
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=of.facts.frames - 1, motions=[motion])
-    return headless.followed(Medium(of.path, of.facts), shot, motion)
+    results = MemoryResults()
+    headless.follow_motion(Medium(of.path, of.facts), shot, motion, results)
+    return results.track(shot, motion)
 
 
 @dataclass(frozen=True)
@@ -53,14 +56,11 @@ class Piece:
     """A project over one clip, with what core needs to render it."""
 
     project: Project
-    tracks_by_motion: dict[str, Track]
+    results: Results
     of: Clip
 
     def media(self, medium: str) -> Medium:
         return Medium(self.of.path, self.of.facts)
-
-    def tracks(self, shot: Shot, motion: Motion) -> Track:
-        return self.tracks_by_motion[motion.id]
 
 
 def three_regions(of: Clip, medium: str = "clip") -> Piece:
@@ -98,4 +98,7 @@ def three_regions(of: Clip, medium: str = "clip") -> Piece:
         )
     shot = Shot(name="shot", medium=medium, start=0, first=0, last=last, regions=regions, motions=motions)
     project = Project(name="bench", layers=[Layer(items=[shot])], media=[MediumRef(id=medium, name="clip.mp4")])
-    return Piece(project, {motion.id: followed(of, motion) for motion in motions}, of)
+    results = MemoryResults()
+    for motion in motions:
+        headless.follow_motion(Medium(of.path, of.facts), shot, motion, results)
+    return Piece(project, results, of)

@@ -21,12 +21,12 @@ from bench.mattes import matte_of
 from bench.report import Measure, Measures
 from cravo.core.document import Faces, Look, Region, Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
-from cravo.core.finders.found import FacesAtHand, faces_key
+from cravo.core.finders.found import faces_key
 from cravo.core.finders.tracks import FaceTrack, Wanted, find
 from cravo.core.footage.reader import rgb_ahead
-from cravo.core.geometry.transforms import IDENTITY
 from cravo.core.proof.cover import covering
 from cravo.core.proof.faces import check_source, search_again
+from cravo.core.results import MemoryResults
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty
 
@@ -92,11 +92,11 @@ def _cover(scene: str, tracks: list[FaceTrack], frame: int, size: float = 1.0) -
     facts = clip(scene).facts
     part = Faces()
     shot = Shot(name=scene, medium=scene, start=0, first=0, last=facts.frames - 1)
-    known = FacesAtHand()
-    known.keep(faces_key(shot, part), tracks)
+    known = MemoryResults()
+    known.put_faces(shot.medium, faces_key(shot, part), tracks)
     width, height = round(facts.width * size), round(facts.height * size)
     region = Region(name="Faces", parts=[part])
-    matte = matte_of(shot, region, frame, lambda motion, at: IDENTITY, width, height, 1 / size, faces=known)
+    matte = matte_of(shot, region, frame, width, height, 1 / size, results=known)
     return matte.whole(width, height)
 
 
@@ -197,7 +197,7 @@ def _proof() -> Measures:
 
     def gaps(changed: list[FaceTrack]) -> list[tuple[int, int]]:
         cover = covering(shot, lambda region, frame: _cover(scene, changed, frame, 0.5), (540, 960))
-        known = FacesAtHand()
+        known = MemoryResults()
         checked = check_source(shot, again, (facts.width, facts.height), cover, known)
         return [(gap.first, gap.last) for gap in checked.gaps]
 

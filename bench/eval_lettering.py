@@ -13,10 +13,10 @@ from bench.demo import clip
 from bench.mattes import matte_of
 from bench.report import Measure, Measures
 from cravo.core.document import Lettering, Region, Shot
-from cravo.core.finders.found import FacesAtHand, signs_key
+from cravo.core.finders.found import signs_key
 from cravo.core.finders.signs import find_signs, overlap
 from cravo.core.footage.reader import rgb_ahead
-from cravo.core.geometry.transforms import IDENTITY
+from cravo.core.results import MemoryResults
 from cravo.demo.crowd import VISITORS
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty
@@ -29,13 +29,13 @@ EVERY = 3  # frames, of which one is looked at
 def measure() -> Measures:
     of = clip(SCENE)
     tracks = find_signs(rgb_ahead(of.path, of.facts, range(of.facts.frames)), 0, of.facts.frames - 1)
-    part, known = Lettering(), FacesAtHand()
+    part, known = Lettering(), MemoryResults()
     shot = Shot(name=SCENE, medium=SCENE, start=0, first=0, last=of.facts.frames - 1)
-    known.keep_signs(signs_key(shot, part), tracks)
+    known.put_lines(shot.medium, signs_key(shot, part), tracks)
     region = Region(name="Lettering", parts=[part])
     covered, fits = [], []
     for frame in range(0, of.facts.frames, EVERY):
-        matte = matte_of(shot, region, frame, lambda motion, at: IDENTITY, 1920, 1080, faces=known).whole(1920, 1080)
+        matte = matte_of(shot, region, frame, 1920, 1080, results=known).whole(1920, 1080)
         people = _people(frame)
         for name, corners in of.truth[frame]["signs"].items():
             line = np.zeros((1080, 1920), np.uint8)

@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
-from cravo.core.cutout.kept import NO_MATTES, Mattes
-from cravo.core.document import Region, Shot
-from cravo.core.finders.found import NO_FACES, FoundFaces
+from collections.abc import Callable
+
+from cravo.core.document import Motion, Region, Shot
 from cravo.core.footage.picture import Picture
-from cravo.core.mattes.region import Carrier, Matte, Pictures, region_matte
+from cravo.core.mattes.region import Footage, Matte, Pictures, region_matte
+from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults, Results
+
+
+class Tracked(MemoryResults):
+    """Motions as they are said to be."""
+
+    def __init__(self, track: Callable[[Shot, Motion], Track]) -> None:
+        super().__init__()
+        self._track = track
+
+    def track(self, shot: Shot, motion: Motion) -> Track:
+        return self._track(shot, motion)
 
 
 def _none(frame: int, size: tuple[int, int]) -> Picture:
@@ -17,14 +30,11 @@ def matte_of(
     shot: Shot,
     region: Region,
     frame: int,
-    carrier: Carrier,
     width: int,
     height: int,
     pixel: float = 1.0,
-    mattes: Mattes = NO_MATTES,
-    faces: FoundFaces = NO_FACES,
+    results: Results | None = None,
     pictures: Pictures = _none,
 ) -> Matte:
-    return region_matte(
-        shot, region, frame, carrier, width, height, pixel, mattes, lambda medium, frame, size: None, faces, pictures
-    )
+    footage = Footage(pictures, lambda medium, frame, size: None)
+    return region_matte(shot, region, frame, (width, height), pixel, results or MemoryResults(), footage)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import closing
 from pathlib import Path
 from queue import SimpleQueue
 from typing import get_args
@@ -15,13 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.carry import Leg, carried, legs, spanned
-from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand, key_at
+from cravo.core.cutout.kept import SURE, Kept, Mark, key_at
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, Project, Shot, Sort, Stroke, open_project
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
-from cravo.core.finders.found import faces_key, searched, shown, signs_key, wanted
+from cravo.core.finders.found import faces_key, searched, signs_key, wanted
 from cravo.core.finders.signs import SignTrack, find_signs
 from cravo.core.finders.tracks import FaceTrack, find
 from cravo.core.footage.facts import Facts
@@ -30,11 +29,12 @@ from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.run import MatteOf, ends, follow, held_out, nothing_to_hold_out
-from cravo.core.motion.targets import Target, targets, track_of
+from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults, Results
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
-from cravo.core.timing import Medium, SourceFrame
+from cravo.core.timing import Media, Medium, SourceFrame
 
 Say = Callable[[str], None]
 # What a file is by its name's ending, where nothing else is said.
@@ -92,38 +92,23 @@ def render_file(
     except OSError:
         raise CravoError(f"The project {project_file} cannot be read.") from None
     media = Folder(project, project_file.absolute().parent)
-    known: dict[str, Track] = {}
-    cutter, finder = _Cutter(media, say, progress), _Finder(media, say, progress)
-
-    def tracks(shot: Shot, motion: Motion) -> Track:
-        # A hold-out may ride on another motion, which then is followed first.
-        if motion.id not in known:
-            say(f"Following {motion.name} ...")
-            facts = media(shot.medium).facts
-            known[motion.id] = followed(
-                media(shot.medium), shot, motion, progress,
-                lambda region, frame: plan.matte(shot, region, SourceFrame(frame), facts.width, facts.height),
-            )  # fmt: skip
-        return known[motion.id]
-
-    plan = Plan(project, media, tracks, mattes=cutter, faces=finder)
-
-    with closing(plan):
-        for shot in project.shots():
-            for motion in shot.motions:
-                tracks(shot, motion)
+    results = OnDemand(project, media, say, progress)
+    for shot in project.shots():
+        for motion in shot.motions:
+            results.track(shot, motion)
     say(f"Writing {out.name} ...")
-    return render(project, media, tracks, out, encoding, first or 0, last, progress, cutter, finder)
+    return render(project, media, results, out, encoding, first or 0, last, progress)
 
 
-def followed(
+def follow_motion(
     medium: Medium,
     shot: Shot,
     motion: Motion,
+    results: Results,
     progress: Progress = lambda done, total: None,
     matte_of: MatteOf = nothing_to_hold_out,
-) -> Track:
-    """A motion followed over its whole span; `matte_of` gives mattes of what it ignores, where it ignores anything."""
+) -> None:
+    """Follow a motion over its whole span; `matte_of` gives mattes of what it ignores, where it ignores anything."""
     wanted = targets(shot, motion)
     found = {target.key: Track(target.at) for target in wanted}
     size = (medium.facts.width, medium.facts.height)
@@ -135,61 +120,69 @@ def followed(
                 for _ in follow(reader, target, found[target.key], until, hold_out):
                     done += 1
                     progress(min(done, total), total)
-    return track_of(shot, motion, lambda target: found[target.key])
+    for target in wanted:
+        results.put_samples(shot.medium, target, found[target.key].samples.values())
 
 
-class _Cutter:
-    """Mattes of a project's cut-outs, made when the first one is asked for."""
+class OnDemand(MemoryResults):
+    """Results of a project's clips, each made when it is asked for first."""
 
-    def __init__(self, media: Callable[[str], Medium], say: Say, progress: Progress) -> None:
+    def __init__(self, project: Project, media: Media, say: Say, progress: Progress) -> None:
+        super().__init__()
         self._media, self._say, self._progress = media, say, progress
-        self._kept = MattesAtHand()
-        self._done: set[str] = set()
+        self._plan = Plan(project, media, self)
+        self._made: set[str] = set()
+
+    def track(self, shot: Shot, motion: Motion) -> Track:
+        # A hold-out may ride on another motion, which then is followed first.
+        if self._first(f"{shot.id} {motion.id}"):
+            self._say(f"Following {motion.name} ...")
+            medium = self._media(shot.medium)
+            size = (medium.facts.width, medium.facts.height)
+            matte_of = lambda region, frame: self._plan.matte(shot, region, SourceFrame(frame), *size)  # noqa: E731
+            follow_motion(medium, shot, motion, self, self._progress, matte_of)
+        return super().track(shot, motion)
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        self._ensure(shot, part)
-        return self._kept.marks(shot, part)
+        self._cut_out(shot, part)
+        return super().marks(shot, part)
 
     def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        self._ensure(shot, part)
-        return self._kept.matte(shot, part, frame)
+        self._cut_out(shot, part)
+        return super().matte(shot, part, frame)
 
-    def _ensure(self, shot: Shot, part: CutOut) -> None:
-        if part.id in self._done:
-            return
-        self._done.add(part.id)
-        self._say(f"Cutting out {part.name} ...")
-        for name, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
-            self._kept.keep(name, frame, kept)
-
-
-class _Finder:
-    """Faces and lettering of a project's shots, found when the first one is asked for."""
-
-    def __init__(self, media: Callable[[str], Medium], say: Say, progress: Progress) -> None:
-        self._media, self._say, self._progress = media, say, progress
-        self._faces: dict[str, list[FaceTrack]] = {}
-        self._signs: dict[str, list[SignTrack]] = {}
-
-    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
+    def faces(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
         key = faces_key(shot, part)
-        if key not in self._faces:
+        if self._first(key):
             self._say(f"Finding faces in {shot.name} ...")
             first, last = searched(shot, part)
-            self._faces[key] = find(self._pictures(shot, first, last), first, last, wanted(part), self._progress)
-        return shown(shot, self._faces[key])
+            found = find(self._pictures(shot, first, last), first, last, wanted(part), self._progress)
+            self.put_faces(shot.medium, key, found)
+        return super().faces(shot, part)
 
-    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
+    def lines(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
         key = signs_key(shot, part)
-        if key not in self._signs:
+        if self._first(key):
             self._say(f"Finding lettering in {shot.name} ...")
             first, last = searched(shot, part)
-            self._signs[key] = find_signs(self._pictures(shot, first, last), first, last, self._progress)
-        return shown(shot, self._signs[key])
+            found = find_signs(self._pictures(shot, first, last), first, last, self._progress)
+            self.put_lines(shot.medium, key, found)
+        return super().lines(shot, part)
+
+    def _cut_out(self, shot: Shot, part: CutOut) -> None:
+        if self._first(f"{shot.id} {part.id}"):
+            self._say(f"Cutting out {part.name} ...")
+            for key, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
+                self.put_mattes(shot.medium, key, {frame: kept})
 
     def _pictures(self, shot: Shot, first: int, last: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         medium = self._media(shot.medium)
         return rgb_ahead(medium.path, medium.facts, range(first, last + 1))
+
+    def _first(self, what: str) -> bool:
+        known = what in self._made
+        self._made.add(what)
+        return not known
 
 
 def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Iterator[tuple[str, int, Kept]]:

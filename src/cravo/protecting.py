@@ -18,19 +18,19 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, Shot
 from cravo.core.edits import LARGE_CELLS
 from cravo.core.errors import CravoError
-from cravo.core.finders.found import FacesAtHand, faces_key, signs_key
+from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.matting import sees_people
 from cravo.core.finders.signs import find_signs
-from cravo.core.finders.tracks import FaceTrack, find
+from cravo.core.finders.tracks import find
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.footage.writer import Encoding
-from cravo.core.motion.track import Track
 from cravo.core.proof.looks import SOFTER
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
 from cravo.core.timing import Medium
@@ -117,18 +117,18 @@ def protect(
     facts = probe(clip)
     medium, last = Medium(clip, facts), facts.frames - 1
     shot = Shot(name=clip.stem[:120], medium="clip", start=0, first=0, last=last, voice=voice)
-    faces, mattes, tracks = FacesAtHand(), _PeopleAtHand(clip, facts, say, progress), list[FaceTrack]()
+    results = _Protected(clip, facts, say, progress)
     if "faces" in what:
         say("Finding faces ...")
         part = Faces()
         tracks = find(rgb_ahead(clip, facts, range(facts.frames)), 0, last, progress=progress)
-        faces.keep(faces_key(shot, part), tracks)
+        results.put_faces(shot.medium, faces_key(shot, part), tracks)
         shot.regions.append(Region(name="Faces", parts=[part], inside=[_look(how)]))
     if "lettering" in what:
         say("Finding lettering ...")
         lettering = Lettering()
         lines = find_signs(rgb_ahead(clip, facts, range(facts.frames)), 0, last, progress)
-        faces.keep_signs(signs_key(shot, lettering), lines)
+        results.put_lines(shot.medium, signs_key(shot, lettering), lines)
         shot.regions.append(Region(name="Lettering", parts=[lettering], inside=[_look(how)]))
     if "people" in what:
         shot.regions.append(Region(name="People", parts=[CutOut(sort="everyone", span=(0, last))], inside=[_look(how)]))
@@ -137,12 +137,9 @@ def protect(
         layers=[Layer(items=[shot])], media=[MediumRef(id="clip", name=clip.name)],
     )  # fmt: skip
     say(f"Writing {out.name} ...")
-    render(
-        project, lambda name: medium, lambda shot, motion: Track(0), out, Encoding(), progress=progress,
-        mattes=mattes, faces=faces,
-    )  # fmt: skip
+    render(project, lambda name: medium, results, out, Encoding(), progress=progress)
     say("Checking ...")
-    plan = Plan(project, lambda name: medium, lambda shot, motion: Track(0), mattes=mattes, faces=faces)
+    plan = Plan(project, lambda name: medium, results)
     try:
         proof = prove(plan, progress)
         proof.remarks += prove_file(plan, out, progress)
@@ -175,10 +172,11 @@ def _people(clip: Path, facts: Facts, progress: Progress) -> Iterator[tuple[int,
         sight.close()
 
 
-class _PeopleAtHand:
-    """Mattes of everyone, made when the first one is asked for, and kept coded."""
+class _Protected(MemoryResults):
+    """What was found, and mattes of everyone, made when the first one is asked for, and kept coded."""
 
     def __init__(self, clip: Path, facts: Facts, say: Say, progress: Progress) -> None:
+        super().__init__()
         self._clip, self._facts, self._say, self._progress = clip, facts, say, progress
         self._known: dict[int, tuple[Box, bytes, Mark]] = {}
 

@@ -1,6 +1,5 @@
 """What was pressed is what is done: exports and proofs of the state at the press, of results that are there."""
 
-import json
 from io import BytesIO
 
 import av
@@ -8,9 +7,12 @@ import numpy as np
 from tests.api.test_cut_outs_api import carry, cutting, matte, runs, stroke, thing  # noqa: F401
 from tests.asking import change, follow, part_of, shot_of, work_off
 
-from cravo.core.cutout.kept import key
+from cravo.api.drafts import DRAFT
 from cravo.core.document import Project
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
 from cravo.jobs.queue import perform
+from cravo.jobs.stage import open_stores
 
 
 def export(client, state, name="out", **wish):
@@ -59,9 +61,14 @@ def test_a_double_press_writes_one_file(client, project):
 def test_exports_wait_for_what_is_under_way_and_name_what_is_missing(client, stores, cutting, thing):  # noqa: F811
     state = stroke(client, cutting, thing, 12).json()["state"]
     state = solid(client, state)
-    # Only the quick answer is there: the check names every frame, also that one.
+    assert matte(client, state, 12).any()
+    # Only the draft is there: the check names every frame, also that one.
     points = client.get(f"/api/projects/{state['id']}/check").json()
-    assert [(one["first"], one["last"], one["reason"]) for one in points] == [(0, 23, "Nothing covers this.")]
+    assert [(one["first"], one["last"], one["reason"]) for one in points] == [
+        (0, 11, "Nothing covers this."),
+        (12, 12, DRAFT.reasons[0]),
+        (13, 23, "Nothing covers this."),
+    ]
     asked = export(client, state)
     perform(stores, asked["id"])
     waiting = client.get(f"/api/work/{asked['id']}").json()
@@ -83,7 +90,7 @@ def test_a_matte_that_is_gone_from_the_disk_is_no_empty_matte(client, stores, cu
     assert ("sure", 7, 23) in runs(client, state)
     for picture in (stores.folder / "mattes").rglob("000009.png"):
         picture.unlink()
-    stores.mattes._decoded.clear()
+    stores.results._decoded.clear()
     asked = export(client, state)
     work_off(stores)
     failed = client.get(f"/api/work/{asked['id']}").json()
@@ -138,10 +145,27 @@ def test_undo_brings_the_following_back_that_a_deletion_stopped(client, stores, 
     assert ("sure", 5, 23) in [(r["state"], r["first"], r["last"]) for r in lanes["regions"][0]["runs"]]
 
 
-def test_a_quick_matte_is_kept_by_the_key_that_its_frame_goes_by(client, stores, cutting, thing):  # noqa: F811
+def test_what_the_screen_shows_of_a_draft_is_exported_and_named(client, stores, cutting, thing, tmp_path):  # noqa: F811
+    """The careful work stops before it has begun: the export covers what the screen covers, and says that it is not done."""
     state = stroke(client, cutting, thing, 12).json()["state"]
     assert matte(client, state, 12).any()
+    state = solid(client, state)
     shot = Project.model_validate(state["document"]).shot(shot_of(state)["id"])
-    assert not stores.mattes.known(key(shot, shot.regions[0].parts[0], 12))
+    part = shot.regions[0].parts[0]
+    # Another process has it as well, as a draft.
+    fresh = open_stores(stores.database.url, stores.folder)
+    assert fresh.results.matte(shot, part, 12).mark == DRAFT
+    fresh.database.close()
     assert runs(client, state)[1] == ("guess", 12, 12)
-    assert json.loads(client.get(f"/api/projects/{state['id']}/lanes/{shot.id}").content)
+    for row in stores.work.open():
+        stores.work.stop(str(row["id"]))
+    asked = export(client, state)
+    work_off(stores)
+    done = client.get(f"/api/work/{asked['id']}").json()
+    assert done["detail"]["without"] == [f"Region 1 in {shot.name} has no result on frames 0 to 23."]
+    out = tmp_path / "out.mp4"
+    out.write_bytes(client.get(f"/api/exports/{asked['id']}/file").content)
+    inside = matte(client, state, 12) > 0.99
+    with Reader(out, probe(out)) as reader:
+        shown = reader.read(12).to_rgb()
+    assert np.abs(shown[inside].astype(float) - shown[inside].mean(0)).mean() < 4

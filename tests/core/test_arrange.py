@@ -26,10 +26,10 @@ from cravo.core.document import (
 )
 from cravo.core.errors import BadDocument
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, faces_key
+from cravo.core.finders.found import faces_key
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.facts import Facts
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
 
@@ -58,14 +58,14 @@ def three() -> Project:
 
 def seen(project: Project) -> list[tuple[str, int] | None]:
     """What each frame of the piece shows: the medium and its frame."""
-    plan = Plan(project, media, lambda one, motion: Track(0))
+    plan = Plan(project, media, MemoryResults())
     found = [plan.shot_at(frame) for frame in range(plan.frames)]
     return [None if one is None else (one[0].medium, one[1]) for one in found]
 
 
 def follows(project: Project) -> bool:
     """Whether the shots of the layer lie one after the other without a gap."""
-    plan, end = Plan(project, media, lambda one, motion: Track(0)), 0
+    plan, end = Plan(project, media, MemoryResults()), 0
     for one in sorted(project.layers[0].items, key=lambda each: each.start):
         if plan.span(one).start != end:
             return False
@@ -78,7 +78,7 @@ def test_splitting_changes_nothing_that_is_seen(frame: int, speed: float, backwa
     project = three()
     arrange.set_pace(project, project.layers[0].items[1].id, speed, backwards, media)
     before = seen(project)
-    here = Plan(project, media, lambda one, motion: Track(0)).shot_at(frame)
+    here = Plan(project, media, MemoryResults()).shot_at(frame)
     if here is None:
         return
     try:
@@ -160,23 +160,24 @@ def test_the_second_part_has_everything_of_its_own_on_the_same_frames() -> None:
 def test_faces_found_before_are_known_in_both_parts_and_in_each_only_there() -> None:
     part = Faces()
     one = shot("a", 0, 0, 49, regions=[Region(name="Faces", parts=[part])])
-    known = FacesAtHand()
+    known = MemoryResults()
     early = {f: Seen(Oval(50, 50, 9, 12, 0), "found", 0.9) for f in range(15)}
-    known.keep(
+    known.put_faces(
+        one.medium,
         faces_key(one, part),
         [FaceTrack(1, {f: Seen(Oval(9, 9, 5, 7, 0), "found", 0.9) for f in range(50)}), FaceTrack(2, early)],
     )
     project = piece(one)
     arrange.split(project, one.id, 20, media)
     first, second = project.layers[0].items
-    before, after = (known.tracks(each, each.regions[0].parts[0]) for each in (first, second))
+    before, after = (known.faces(each, each.regions[0].parts[0]) for each in (first, second))
     assert before is not None
     assert after is not None
     assert [(track.number, min(track.seen), max(track.seen)) for track in before] == [(1, 0, 19), (2, 0, 14)]
     assert [(track.number, min(track.seen), max(track.seen)) for track in after] == [(1, 20, 49)]
     # A shot that is made longer than what was searched must be searched again.
     second.last = 60
-    assert known.tracks(second, second.regions[0].parts[0]) is None
+    assert known.faces(second, second.regions[0].parts[0]) is None
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from bench.mattes import matte_of
+from bench.mattes import Tracked, matte_of
 from hypothesis import given
 from hypothesis import strategies as some
 
@@ -29,6 +29,7 @@ from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import apply, carry, matrix_of, similarity
 from cravo.core.keyframes import Point, as_array, as_points, outline_at
 from cravo.core.mattes.region import matrix_on, placed
+from cravo.core.motion.track import Sample, Track
 
 OVAL = Ellipse(x=200, y=150, rx=40, ry=30, rotation=10)
 POSE = OVAL.pose_at(0)
@@ -149,7 +150,9 @@ def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, carrier):
 
 
 def matte(shot, carrier, frame):
-    return matte_of(shot, shot.regions[0], frame, carrier, 400, 300).whole(400, 300)
+    samples = [Sample(f, carrier("m", f), 1.0) for f in range(100)]
+    results = Tracked(lambda shot, motion: Track(motion.at, samples))
+    return matte_of(shot, shot.regions[0], frame, 400, 300, results=results).whole(400, 300)
 
 
 def test_leaving_a_motion_keeps_the_keys_on_top_of_it():

@@ -76,9 +76,9 @@ def test_the_corners_of_an_area_go_into_a_table():
     assert places["corner 1"][0][1:] == (10, 10)
 
 
-def matte(part, carrier, frame):
+def matte(part, frame):
     shot = a_shot(part)
-    return matte_of(shot, shot.regions[0], frame, carrier, 320, 240).whole(320, 240)
+    return matte_of(shot, shot.regions[0], frame, 320, 240).whole(320, 240)
 
 
 PIECES = [Point(x=-1, y=-1), Point(x=1, y=-0.5, before=(-0.2, -0.3), after=(0.2, 0.4)), Point(x=0, y=1)]
@@ -96,8 +96,7 @@ def test_a_shape_comes_back_from_svg_on_every_frame(part):
     assert back.name == part.name
     assert len(back.keyed_frames()) == 12
     for frame in (0, 5, 11):
-        carrier = lambda motion, at: IDENTITY  # noqa: E731
-        assert np.abs(matte(back, carrier, frame) - matte(part, carrier, frame)).mean() < 0.0005
+        assert np.abs(matte(back, frame) - matte(part, frame)).mean() < 0.0005
 
 
 def test_a_riding_path_goes_out_as_it_is_seen():
@@ -116,8 +115,7 @@ def test_plain_drawings_from_elsewhere_are_read():
         <path id="hill" d="m 0 0 q 20 40 40 0 h 10 v 30 z"/><polygon points="0,0 30,0 30,30"/></g></svg>"""
     rect, circle, hill, polygon = read_shapes(text, 0, RATE)
     assert (rect.x, rect.y, rect.rx, rect.ry) == (40, 40, 30, 20)
-    still = lambda motion, frame: IDENTITY  # noqa: E731
-    assert matte(circle, still, 0).sum() == pytest.approx(np.pi * 400, rel=0.03)
+    assert matte(circle, 0).sum() == pytest.approx(np.pi * 400, rel=0.03)
     assert hill.name == "hill"
     assert len(polygon.points) == 3
 

@@ -14,12 +14,12 @@ from cravo.core.document import Ellipse, Layer, MediumRef, Project, Region, Shot
 from cravo.core.edits import CAMERA
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Key, Keyed
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 
 
 def spans(project: Project) -> list[list[tuple[str, int, int]]]:
-    plan = Plan(project, media, lambda one, motion: Track(0))
+    plan = Plan(project, media, MemoryResults())
     return [[(one.name, plan.span(one).start, len(plan.span(one))) for one in layer.items] for layer in project.layers]
 
 
@@ -81,7 +81,7 @@ def test_a_copy_lies_right_above_in_its_place_and_is_silent() -> None:
 def test_a_held_frame_stands_and_all_else_is_seen_as_before(frame: int, length: int) -> None:
     project = three()
     before = seen(project)
-    which = Plan(project, media, lambda one, motion: Track(0)).shot_at(frame)
+    which = Plan(project, media, MemoryResults()).shot_at(frame)
     assert which is not None
     arrange.freeze(project, which[0].id, frame, length, media)
     assert follows(project)

@@ -6,7 +6,7 @@ from tests.core.test_arrange import media, piece, shot
 from cravo.core import arrange, behind
 from cravo.core.document import Ellipse, MediumRef, Motion, Region, Ride
 from cravo.core.fit import fitting
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 
 
@@ -48,7 +48,7 @@ def test_another_sky_lasts_as_long_however_fast_it_is(speed):
     project = piece(below)
     project = behind.exchange_sky(project, below.id, below.regions[0].id, MediumRef(id="a", name="sky.mp4"), media)
     sky = next(one for one in project.shots() if one.id != below.id)
-    plan = Plan(project, media, lambda shot, motion: Track(0))
+    plan = Plan(project, media, MemoryResults())
     before = len(plan.span(sky))
     arrange.set_pace(project, sky.id, speed, False, media)
     whole = media("a").facts.frames

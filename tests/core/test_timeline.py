@@ -10,6 +10,7 @@ import pytest
 from cravo.core.document import Layer, MediumRef, Project, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.core.timing import Medium
@@ -63,7 +64,7 @@ def test_it_comes_back_the_same(piece: Project) -> None:
 def test_the_library_reads_times_as_they_are_seen(piece: Project) -> None:
     timeline = otio.adapters.read_from_string(to_timeline(piece, media), "otio_json")
     below, above = timeline.tracks
-    plan = Plan(piece, media, lambda shot, motion: None)  # type: ignore[arg-type,return-value]
+    plan = Plan(piece, media, MemoryResults())  # type: ignore[arg-type,return-value]
     for track, layer in ((below, piece.layers[0]), (above, piece.layers[1])):
         clips = [item for item in track if isinstance(item, otio.schema.Clip)]
         for clip, one in zip(clips, layer.items, strict=True):

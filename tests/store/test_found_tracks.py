@@ -21,33 +21,33 @@ def some(shift=0.0):
 def test_tracks_come_back_in_another_process(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
-    assert stores.found.tracks(shot, part) is None
-    stores.found.keep(medium, faces_key(shot, part), some())
+    assert stores.results.faces(shot, part) is None
+    stores.results.put_faces(medium, faces_key(shot, part), some())
     fresh = open_stores(stores.database.url, stores.folder)
-    assert fresh.found.tracks(shot, part) == some()
-    assert stores.found.tracks(shot, part) == some()
+    assert fresh.results.faces(shot, part) == some()
+    assert stores.results.faces(shot, part) == some()
     fresh.database.close()
 
 
 def test_a_second_search_takes_the_place_of_the_first(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
-    stores.found.keep(medium, faces_key(shot, part), some())
-    before = stores.found.stamp(shot, part)
-    stores.found.keep(medium, faces_key(shot, part), some(5.0)[:1])
-    assert stores.found.stamp(shot, part) != before
-    assert stores.found.tracks(shot, part) == some(5.0)[:1]
-    stores.found.keep(medium, faces_key(shot, part), [])
-    assert stores.found.tracks(shot, part) == []
+    stores.results.put_faces(medium, faces_key(shot, part), some())
+    before = stores.results.stamps(shot, part)
+    stores.results.put_faces(medium, faces_key(shot, part), some(5.0)[:1])
+    assert stores.results.stamps(shot, part) != before
+    assert stores.results.faces(shot, part) == some(5.0)[:1]
+    stores.results.put_faces(medium, faces_key(shot, part), [])
+    assert stores.results.faces(shot, part) == []
 
 
 def test_unprotected_faces_do_not_outlive_their_clip(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
-    stores.found.keep(medium, faces_key(shot, part), some())
+    stores.results.put_faces(medium, faces_key(shot, part), some())
     stores.media.remove(medium)
     with stores.database.session() as session:
-        assert session.rows("found", "faces", key=faces_key(shot, part)) == []
+        assert session.rows("results", "faces", key=faces_key(shot, part)) == []
 
 
 def test_lines_come_back_with_their_words_and_corners(stores, tmp_path):
@@ -55,9 +55,9 @@ def test_lines_come_back_with_their_words_and_corners(stores, tmp_path):
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Lettering()
     corners = np.array([[1.25, 2], [30, 2.5], [30, 9], [1, 9]])
     made = SignTrack(1, "TO THE TRAMS", {f: Shown(corners + f, "followed", 0.5) for f in range(3)})
-    assert stores.found.signs(shot, part) is None
-    stores.found.keep_signs(medium, signs_key(shot, part), [made])
-    (found,) = stores.found.signs(shot, part)
+    assert stores.results.lines(shot, part) is None
+    stores.results.put_lines(medium, signs_key(shot, part), [made])
+    (found,) = stores.results.lines(shot, part)
     assert (found.number, found.words, sorted(found.seen)) == (1, "TO THE TRAMS", [0, 1, 2])
     assert np.array_equal(found.seen[2].corners, corners + 2)
-    assert stores.found.stamp(shot, part) >= 0
+    assert stores.results.stamps(shot, part)[0][1] >= 0

@@ -4,6 +4,7 @@ from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 
 import numpy as np
+import procrastinate
 import pytest
 from tests.footage import make_clip, numbered
 
@@ -15,6 +16,7 @@ from cravo.core.motion.targets import targets
 from cravo.core.motion.track import Sample
 from cravo.jobs import queue
 from cravo.jobs.queue import LANES, Kind, perform, start
+from cravo.jobs.stage import Waits
 from cravo.store.work import Frozen
 
 MOTION = Motion(at=5, area=Pose(x=1, y=2, rx=3, ry=4), span=(0, 9))
@@ -31,28 +33,26 @@ def test_samples_come_back_as_they_were_and_are_replaced_frame_by_frame(stores, 
     medium = add(stores, tmp_path)
     shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
     target = targets(shot, MOTION)[0]
-    key = target.key
     first = [Sample(f, similarity(1.1, f, (3, 4), (f, 0)), 0.5 + f / 100) for f in range(6, 10)]
-    stores.samples.write(medium, key, first)
-    stores.samples.write(medium, key, [Sample(7, np.eye(3), 0.1, "lost")])
-    track = stores.samples.load(target)
+    stores.results.put_samples(medium, target, first)
+    stores.results.put_samples(medium, target, [Sample(7, np.eye(3), 0.1, "lost")])
+    track = stores.results.samples(target)
     assert np.allclose(track.samples[9].matrix, first[3].matrix, atol=1e-12)
     assert track.samples[7].state == "lost"
     assert track.samples[5].confidence == 1.0
     assert track.edge(1, 9) == 6
-    stores.samples.clear(key, [7])
-    assert 7 not in stores.samples.load(target).samples
+    stores.results.forget_samples(target, [7])
+    assert 7 not in stores.results.samples(target).samples
 
 
 def test_the_stamp_tells_when_samples_have_changed(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
-    before, _ = stores.samples.stamped(shot, MOTION)
-    stores.samples.write(medium, targets(shot, MOTION)[0].key, [Sample(6, np.eye(3), 1.0)])
-    fresh = type(stores.samples)(stores.database)
-    after, track = fresh.stamped(shot, MOTION)
-    assert after != before
-    assert track.followed(6)
+    before = stores.results.stamps(shot, MOTION)
+    stores.results.put_samples(medium, targets(shot, MOTION)[0], [Sample(6, np.eye(3), 1.0)])
+    fresh = type(stores.results)(stores.database, stores.folder)
+    assert fresh.stamps(shot, MOTION) != before
+    assert fresh.track(shot, MOTION).followed(6)
 
 
 def test_ingest_makes_what_the_screens_need(stores, tmp_path):
@@ -127,19 +127,19 @@ def test_two_projects_may_follow_the_same_at_the_same_time(stores, tmp_path):
     """Results are named by what made them: both runs write the same samples of the same key."""
     medium = add(stores, tmp_path)
     shot = Shot(name="s", medium=medium, start=0, first=0, last=9)
-    key = targets(shot, MOTION)[0].key
+    target = targets(shot, MOTION)[0]
     both = Barrier(4, timeout=60)
 
     def writes(turn):
         for begin in range(0, 60, 6):
             both.wait()
             frames = range(begin, begin + 12)
-            stores.samples.write(medium, key, [Sample(frame, np.eye(3) * (turn + 1), 1.0) for frame in frames])
+            stores.results.put_samples(medium, target, [Sample(frame, np.eye(3) * (turn + 1), 1.0) for frame in frames])
 
     with ThreadPoolExecutor(4) as pool:
         for outcome in [pool.submit(writes, turn) for turn in range(4)]:
             outcome.result()
-    assert set(range(66)) <= stores.samples.load(targets(shot, MOTION)[0]).samples.keys()
+    assert set(range(66)) <= stores.results.samples(targets(shot, MOTION)[0]).samples.keys()
 
 
 def test_the_less_of_a_project_waits_the_sooner_comes_what_is_added(stores):
@@ -168,12 +168,31 @@ def test_searches_never_take_the_lane_of_what_somebody_waits_for(stores):
     assert fetched("all") == ["now", "export", *["search"] * 5]
 
 
-def test_work_whose_job_was_lost_is_found(stores):
-    row = start(stores, "cuts", "lost", None, "s")
-    assert stores.work.orphans(0) == []
-    with stores.database.session() as session:
-        session.connection.execute("delete from procrastinate_jobs")
-    assert [one["id"] for one in stores.work.orphans(0)] == [row["id"]]
+def test_a_process_that_dies_between_row_and_job_leaves_neither(stores, monkeypatch):
+    def dies(*_, **__):
+        raise SystemExit
+
+    monkeypatch.setattr(procrastinate.App, "configure_task", dies)
+    with pytest.raises(SystemExit):
+        start(stores, "cuts", "lost", None, "s")
+    assert stores.work.open() == []
+
+
+def test_a_process_that_dies_while_work_goes_back_into_the_queue_leaves_it_as_it_was(stores, monkeypatch):
+    def waits(*_):
+        raise Waits("another")
+
+    monkeypatch.setitem(queue.KINDS, "cuts", Kind(waits, "search", 100))
+    work = str(start(stores, "cuts", "waits", None, "s")["id"])
+
+    def dies(*_, **__):
+        raise SystemExit
+
+    monkeypatch.setattr(procrastinate.App, "configure_task", dies)
+    with pytest.raises(SystemExit):
+        perform(stores, work)
+    # Its job is still the one that was being done, which another worker takes up when this one is silent.
+    assert stores.work.get(work)["state"] == "running"
 
 
 def test_a_fault_of_ours_is_tried_once_more_before_it_is_told(stores, monkeypatch):
@@ -212,6 +231,6 @@ def test_what_was_stopped_while_it_went_back_into_the_queue_is_stopped(stores):
     work = str(row["id"])
     stores.work.begin(work)
     stores.work.stop(work)  # it runs, and will see it
-    stores.work.wait(work, waits_for="another")
+    stores.work.wait(work, lambda session, row: None, waits_for="another")
     perform(stores, work)
     assert stores.work.get(work)["state"] == "stopped"

@@ -39,7 +39,7 @@ def stroke(project: UUID, wish: StrokeRequest, studio: TheStudio) -> FollowStart
     shot = state.document.shot(wish.shot)
     part = _latest(shot, wish)
     frame = wish.stroke.frame
-    studio.cutting.draw(shot, part, frame)
+    studio.drafts.draw(shot, part, frame)
     first, last = reach(part, frame)
     return FollowStarted(
         state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, (first, last)))
@@ -60,7 +60,7 @@ def carry(project: UUID, wish: CarryRequest, studio: TheStudio) -> FollowStarted
 @router.post("/{project}/cut-outs/look", status_code=204)
 def look(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Response:
     """Prepare a frame, so that the first stroke answers quickly."""
-    studio.cutting.look(studio.state(str(project)).document.shot(wish.shot), wish.frame)
+    studio.drafts.look(studio.state(str(project)).document.shot(wish.shot), wish.frame)
     return Response(status_code=204)
 
 
@@ -68,7 +68,7 @@ def look(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Response:
 def propose(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Proposal:
     """The thing under the pointer."""
     shot = studio.state(str(project)).document.shot(wish.shot)
-    return Proposal(outlines=studio.cutting.proposed(shot, wish.frame, wish.spot))
+    return Proposal(outlines=studio.drafts.proposed(shot, wish.frame, wish.spot))
 
 
 def _changed(studio: Studio, project: UUID, seen: int, edit: NewCutOut | AddStroke | CarryCutOut) -> State:

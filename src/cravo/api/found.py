@@ -75,7 +75,7 @@ def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
         part = find_part(shot, wish.part)
         if not isinstance(part, Faces):
             raise BadDocument("This part is not one of faces.")
-        fixed = locked(part, studio.stores.found.tracks(shot, part) or (), wish.name) if wish.on else None
+        fixed = locked(part, studio.stores.results.faces(shot, part) or (), wish.name) if wish.on else None
         if wish.on and fixed is None:
             raise Unknown("This is not there any more.")
         part.locked = [one for one in part.locked if one.track != wish.name] + ([fixed] if fixed else [])
@@ -91,7 +91,7 @@ def marks(project: UUID, shot: str, part: str, frame: SourceFrame, studio: TheSt
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     the_part = _part(the_shot, part)
-    tracks = [] if isinstance(the_part, Lettering) else studio.stores.found.tracks(the_shot, the_part) or ()
+    tracks = [] if isinstance(the_part, Lettering) else studio.stores.results.faces(the_shot, the_part) or ()
     here = {} if isinstance(the_part, Lettering) else {
         name: seen[frame] for name, seen in people(the_part, tracks).items() if frame in seen
     }  # fmt: skip
@@ -110,14 +110,14 @@ def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundI
     """What was found, the largest first; null before the shot was searched."""
     the_shot = studio.state(str(project)).document.shot(shot)
     the_part = _part(the_shot, part)
-    known = studio.stores.found
+    known = studio.stores.results
     if isinstance(the_part, Lettering):
-        signs = known.signs(the_shot, the_part)
+        signs = known.lines(the_shot, the_part)
         covered = {track.number for track in lines_of(the_part, signs or ())}
         return None if signs is None else [
             _info(str(track.number), track.words, track.height, track.seen, track.number in covered) for track in signs
         ]  # fmt: skip
-    tracks, fixed = known.tracks(the_shot, the_part), {one.track for one in the_part.locked}
+    tracks, fixed = known.faces(the_shot, the_part), {one.track for one in the_part.locked}
     return None if tracks is None else [
         _info(name, "", max(2 * one.oval.rx for one in seen.values()), seen, chosen(the_part, name), name in fixed)
         for name, seen in people(the_part, tracks).items()
@@ -138,15 +138,15 @@ def _seen_best(
     studio: Studio, shot: Shot, part: Faces | Lettering, name: str
 ) -> tuple[int, NDArray[np.float64], tuple[float, float]]:
     """The frame on which something is seen best, and its middle and size there."""
-    known = studio.stores.found
+    known = studio.stores.results
     if isinstance(part, Lettering):
-        lines = {str(track.number): track.seen for track in known.signs(shot, part) or ()}
+        lines = {str(track.number): track.seen for track in known.lines(shot, part) or ()}
         if name in lines:
             frame = _best(lines[name])
             corners = lines[name][frame].corners
             return frame, corners.mean(0), (float(np.ptp(corners[:, 0])), float(np.ptp(corners[:, 1])))
     else:
-        faces = people(part, known.tracks(shot, part) or ())
+        faces = people(part, known.faces(shot, part) or ())
         if name in faces:
             frame = _best(faces[name])
             oval = faces[name][frame].oval

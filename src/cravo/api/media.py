@@ -64,7 +64,7 @@ def remove(medium: MediumId, studio: TheStudio) -> Response:
     if users:
         raise CravoError(f"This clip is used in the project {users[0]}. Delete the project first.")
     studio.stores.media.remove(medium)
-    studio.stores.mattes.forget(medium)
+    studio.stores.results.forget_mattes(medium)
     return Response(status_code=204)
 
 

@@ -36,9 +36,7 @@ class Newsroom:
 
     async def _pass_on(self, news: dict[str, Any]) -> None:
         if news["kind"] in ("work", "results"):
-            self._studio.stores.samples.look_again()
-            self._studio.stores.mattes.look_again()
-            self._studio.stores.found.look_again()
+            self._studio.stores.results.look_again()
         elif news["kind"] == "media":
             self._studio.stores.media.look_again(news["id"])
         if not self._windows:

@@ -42,7 +42,7 @@ from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
-from cravo.core.motion.targets import place, targets
+from cravo.core.motion.targets import targets, tracker_spots
 from cravo.core.motion.track import Track
 from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches, with_open
@@ -158,7 +158,7 @@ def remove(project: UUID, studio: TheStudio) -> Response:
         export_path(studio.stores, str(row["id"])).unlink(missing_ok=True)
     for medium in orphans:
         studio.stores.media.remove(medium)
-        studio.stores.mattes.forget(medium)
+        studio.stores.results.forget_mattes(medium)
     return Response(status_code=204)
 
 
@@ -281,7 +281,7 @@ def clear(project: UUID, motion: str, span: ClearSamples, studio: TheStudio) -> 
     for target in targets(shot, the_motion):
         within = range(max(span.first, shot.first), min(span.last, shot.last) + 1)
         frames = [frame for frame in within if frame != target.at]
-        studio.stores.samples.clear(target.key, frames)
+        studio.stores.results.forget_samples(target, frames)
     return Response(status_code=204)
 
 
@@ -324,12 +324,10 @@ def motion_as_table(project: UUID, shot: str, motion: str, studio: TheStudio) ->
     """A motion as points by frame: its trackers, or the corners of its area."""
     the_shot, the_motion, track = _tracked(studio, project, shot, motion)
     frames = range(the_shot.first, the_shot.last + 1)
-    load = studio.stores.samples.target
     places = {
-        one.name: [
-            (frame, *spot) for frame in frames if (spot := place(load, the_shot, the_motion, one, frame)) is not None
-        ]
+        one.name: [(frame, *spot) for frame in frames if (spot := spot_on(frame)) is not None]
         for one in the_motion.trackers
+        for spot_on in [tracker_spots(the_shot, the_motion, one, studio.stores.results.samples)]
     }
     if not places:
         places = corners_of(the_motion, track, frames)
@@ -351,7 +349,7 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
 def _tracked(studio: Studio, project: UUID, shot: str, motion: str) -> tuple[Shot, Motion, Track]:
     the_shot = studio.state(str(project)).document.shot(shot)
     the_motion = _motion(the_shot, motion)
-    return the_shot, the_motion, studio.stores.samples.track(the_shot, the_motion)
+    return the_shot, the_motion, studio.stores.results.track(the_shot, the_motion)
 
 
 @router.get("/{project}/lanes/{shot}")
@@ -359,8 +357,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     """For which frames each region is right, and the doubts."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    known = studio.stores.samples.track, studio.cutting, studio.stores.found
-    plan = studio.plan(state)
+    plan, results = studio.plan(state), studio.stores.results
     span, gaps = plan.span(the_shot), _gaps(studio, project)
     return Lanes(
         shot=shot,
@@ -368,8 +365,8 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
         regions=[
             RegionLane(
                 region=r.id,
-                runs=with_open(runs(the_shot, r, *known), bare),
-                doubts=sorted([*doubts(the_shot, r, *known), *bare], key=lambda doubt: doubt.frame),
+                runs=with_open(runs(the_shot, r, results), bare),
+                doubts=sorted([*doubts(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
             )
             for r in the_shot.regions
             for bare in [open_on(gaps, the_shot, r)]
@@ -398,7 +395,7 @@ def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
 def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
     """What to look at before export, over the whole piece."""
     state = studio.state(str(project))
-    plan, tracks = studio.plan(state), studio.stores.samples.track
+    plan = studio.plan(state)
     seen = {(one.region, one.first, one.last, one.reason) for one in state.document.accepted}
     return [
         OpenPoint(
@@ -411,7 +408,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
         for shot in state.document.shots()
         for region in shot.regions
         if region.on and (region.inside or region.outside)
-        for point in open_points(shot, region, tracks, studio.stores.mattes, studio.stores.found)
+        for point in open_points(shot, region, studio.stores.results)
     ]
 
 
@@ -419,18 +416,14 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
 def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     """How each region of the piece that does something is known over its shot."""
     state = studio.state(str(project))
-    plan, tracks = studio.plan(state), studio.stores.samples.track
-    gaps = _gaps(studio, project)
+    plan, gaps = studio.plan(state), _gaps(studio, project)
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
             piece_frame=plan.sequence_frame(shot, SourceFrame(shot.first)),
             hides=meant_to_hide(region),
             frames=frames_by_state(
-                with_open(
-                    runs(shot, region, tracks, studio.stores.mattes, studio.stores.found),
-                    open_on(gaps, shot, region),
-                )
+                with_open(runs(shot, region, studio.stores.results), open_on(gaps, shot, region))
             ),
         )
         for shot in state.document.shots()
@@ -497,12 +490,12 @@ def carried(
     carrier = studio.plan(state).carrier(the_shot)
     begin = max(first, the_shot.first)
     frames = range(begin, min(begin + min(count, MOST_MATRICES), the_shot.last + 1))
-    load = studio.stores.samples.target
+    spots = [tracker_spots(the_shot, the_motion, one, studio.stores.results.samples) for one in the_motion.trackers]
     return Carried(
         motion=motion,
         first=begin,
         matrices=[[round(value, 12) for value in carrier(motion, frame).ravel().tolist()] for frame in frames],
-        trackers=[[place(load, the_shot, the_motion, one, frame) for frame in frames] for one in the_motion.trackers],
+        trackers=[[spot_on(frame) for frame in frames] for spot_on in spots],
     )
 
 
@@ -512,7 +505,7 @@ def _add_shot(studio: Studio, document: Project, medium: str) -> Project:
 
 
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
-    track = studio.stores.samples.track(shot, motion)
+    track = studio.stores.results.track(shot, motion)
     by_state: dict[str, list[int]] = {"followed": [], "bridged": [], "lost": []}
     for frame in sorted(track.samples):
         if shot.first <= frame <= shot.last:
@@ -526,11 +519,11 @@ def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
             TrackerLane(
                 tracker=one.id,
                 known=stretches(
-                    frame for frame in range(shot.first, shot.last + 1)
-                    if place(studio.stores.samples.target, shot, motion, one, frame) is not None
+                    frame for frame in range(shot.first, shot.last + 1) if spot_on(frame) is not None
                 ),
             )
             for one in motion.trackers
+            for spot_on in [tracker_spots(shot, motion, one, studio.stores.results.samples)]
         ],
     )  # fmt: skip
 

@@ -12,9 +12,9 @@ import numpy as np
 from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
-from cravo.api.cutting import Cutting
+from cravo.api.drafts import Drafts
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import CutOut, Faces, Lettering, MediumRef, Project, Region
+from cravo.core.document import CutOut, MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
@@ -53,7 +53,7 @@ class Studio:
         self._thumbnailer = Lock()
         self._held = 0
         self._lock = Lock()
-        self.cutting = Cutting(stores)
+        self.drafts = Drafts(stores)
 
     @property
     def demo_clips(self) -> list[tuple[Path, str]]:
@@ -74,8 +74,7 @@ class Studio:
         with self._lock:
             plan = self._plans.get(state.id)
             if plan is None:
-                tracks = self.stores.samples.track
-                plan = Plan(state.document, self.stores.media.get, tracks, mattes=self.cutting, faces=self.stores.found)
+                plan = Plan(state.document, self.stores.media.get, self.stores.results)
                 self._plans[state.id] = plan
                 while len(self._plans) > PLANS:
                     self._plans.popitem(last=False)[1].close()
@@ -127,6 +126,7 @@ class Studio:
 
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
         """One frame as JPEG; from memory where nothing that affects it has changed."""
+        self._settle(project, wanted.frame)
         state = self.state(project)
         key = (project, state.revision, self._stamps(state.document), wanted.model_dump_json())
         with self._lock:
@@ -166,6 +166,7 @@ class Studio:
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
+        self._settle(project, wanted.frame)
         state = self.state(project)
         plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
         same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
@@ -186,22 +187,21 @@ class Studio:
         return plan, picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:
-        motions = [self.stores.samples.stamped(shot, m)[0] for shot in document.shots() for m in shot.motions]
-        cut_outs = [
-            self.cutting.stamps(shot, part)
-            for shot in document.shots()
-            for region in shot.regions
-            for part in region.parts
-            if isinstance(part, CutOut)
-        ]
-        found = [
-            self.stores.found.stamp(shot, part)
-            for shot in document.shots()
-            for region in shot.regions
-            for part in region.parts
-            if isinstance(part, Faces | Lettering)
-        ]
-        return (*motions, *cut_outs, *found)
+        stamps = self.stores.results.stamps
+        motions = [stamps(shot, motion) for shot in document.shots() for motion in shot.motions]
+        parts = [
+            stamps(shot, part) for shot in document.shots() for region in shot.regions for part in region.parts
+        ]  # fmt: skip
+        return (*motions, *parts)
+
+    def _settle(self, project: str, frame: SequenceFrame) -> None:
+        """Wait for what is being drawn at once of the shots of a frame."""
+        plan = self.plan(self.state(project))
+        for shot, at in plan.shots_at(frame) if self.drafts.drawing else ():
+            for region in shot.regions:
+                for part in region.parts:
+                    if isinstance(part, CutOut):
+                        self.drafts.settle(shot, part, at)
 
     def _tried(self, state: State, trial: Trial) -> Plan:
         """The open plan's files with a document that is only tried out."""

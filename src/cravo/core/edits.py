@@ -67,7 +67,8 @@ from cravo.core.keyframes import (
     without_key,
 )
 from cravo.core.mattes.colours import within_limits
-from cravo.core.mattes.region import Carrier, matrix_on
+from cravo.core.mattes.region import matrix_on
+from cravo.core.motion.ride import Carrier
 from cravo.core.recipes import Recipe, RecipeRegion, fresh
 from cravo.core.shapes import drawn
 from cravo.core.shapes.contour import Contour

@@ -23,8 +23,9 @@ from cravo.core.document import Area, Ellipse, Given, Horizon, Model, Motion, Pa
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, apply, matrix_of
 from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points, outline_at, value_at
-from cravo.core.mattes.region import Carrier, matrix_on
+from cravo.core.mattes.region import matrix_on
 from cravo.core.motion.fit import fit
+from cravo.core.motion.ride import Carrier
 from cravo.core.motion.targets import BY_COUNT
 from cravo.core.motion.track import Track, matrix_list
 from cravo.core.nesting import parsed_json

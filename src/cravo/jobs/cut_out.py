@@ -44,8 +44,8 @@ def cut_out(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
 
 
 def _done(stores: Stores, leg: Leg) -> bool:
-    known = stores.mattes.known(leg.key)
-    return all(frame in known for frame in leg.frames)
+    known = stores.results.confidences(leg.key)
+    return all(frame in known and not known[frame].provisional for frame in leg.frames)
 
 
 class _Work:
@@ -76,11 +76,11 @@ class _Work:
             for frame, kept in carried(sight, self._part, leg):
                 fresh[frame] = kept
                 if monotonic() - written > WRITE_EVERY:
-                    self._stores.mattes.keep(self._medium, leg.key, fresh)
+                    self._stores.results.put_mattes(self._medium, leg.key, fresh)
                     fresh, written = {}, monotonic()
                 self._tell(frame, kept)
         finally:
-            self._stores.mattes.keep(self._medium, leg.key, fresh)
+            self._stores.results.put_mattes(self._medium, leg.key, fresh)
             sight.close()
 
     def close(self) -> None:

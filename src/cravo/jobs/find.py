@@ -26,13 +26,13 @@ def find(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     first, last = searched(shot, part)
     frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
     if isinstance(part, Faces):
-        faces = stores.found.tracks(shot, part)
+        faces = stores.results.faces(shot, part)
         if faces is None:
             faces = find_faces(frames, first, last, wanted(part), stage)
-            stores.found.keep(shot.medium, faces_key(shot, part), faces)
+            stores.results.put_faces(shot.medium, faces_key(shot, part), faces)
         return {"found": len(faces)}
-    signs = stores.found.signs(shot, part)
+    signs = stores.results.lines(shot, part)
     if signs is None:
         signs = find_signs(frames, first, last, stage)
-        stores.found.keep_signs(shot.medium, signs_key(shot, part), signs)
+        stores.results.put_lines(shot.medium, signs_key(shot, part), signs)
     return {"found": len(signs)}

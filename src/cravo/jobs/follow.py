@@ -34,11 +34,11 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     medium = stores.media.get(shot.medium)
     first, last = detail["span"]
     wanted = targets(shot, motion)
-    tracks = {target.key: stores.samples.load(target) for target in wanted}
+    tracks = {target.key: _own(stores.results.samples(target)) for target in wanted}
     for target in wanted:
         _forget(stores, target, tracks[target.key], range(first, last + 1) if detail.get("again") else range(0))
     _ready_to_hold_out(stores, document, shot, wanted, first, last)
-    plan = Plan(document, stores.media.get, stores.samples.track, mattes=stores.mattes, faces=stores.found)
+    plan = Plan(document, stores.media.get, stores.results)
     size = (medium.facts.width, medium.facts.height)
     lost = None
     work = [(target, ends(motion, target, tracks, (first, last))) for target in wanted]
@@ -70,10 +70,15 @@ def _ready_to_hold_out(
     held = {region for target in wanted for region in target.hold_outs}
     regions = [region for region in shot.regions if region.id in held]
     await_results(stores, document, regions)
-    gaps = missing(shot, regions, stores.mattes, stores.found)
+    gaps = missing(shot, regions, stores.results)
     gap = next((one for one in gaps if one.first <= last and first <= one.last), None)
     if gap is not None:
         raise CravoError(f"{gap} It is held out, and must be complete before the motion can be followed.")
+
+
+def _own(track: Track) -> Track:
+    """A copy that may be added to."""
+    return Track(track.at, list(track.samples.values()))
 
 
 def _run(stores: Stores, medium: str, target: Target, track: Track, samples: Iterator[Sample]) -> Iterator[Sample]:
@@ -84,11 +89,11 @@ def _run(stores: Stores, medium: str, target: Target, track: Track, samples: Ite
         for sample in samples:
             fresh.append(sample)
             if monotonic() - written > WRITE_EVERY:
-                stores.samples.write(medium, target.key, fresh)
+                stores.results.put_samples(medium, target, fresh)
                 fresh, written = [], monotonic()
             yield sample
     finally:
-        stores.samples.write(medium, target.key, fresh)
+        stores.results.put_samples(medium, target, fresh)
 
 
 def _forget(stores: Stores, target: Target, track: Track, again: range) -> None:
@@ -99,6 +104,6 @@ def _forget(stores: Stores, target: Target, track: Track, again: range) -> None:
         if frame != target.at and (sample.state == "lost" or frame in again)
     ]
     if gone:
-        stores.samples.clear(target.key, gone)
+        stores.results.forget_samples(target, gone)
         for frame in gone:
             track.forget(frame)

@@ -22,7 +22,7 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     document = stores.work.frozen(str(row["id"]))
     await_results(stores, document)
     written = None if export is None else _written(stores, export, document)
-    plan = Plan(document, stores.media.get, stores.samples.track, faces=stores.found, mattes=stores.mattes)
+    plan = Plan(document, stores.media.get, stores.results)
     try:
         found = prove(plan, stage)
         found.remarks += [
@@ -32,7 +32,7 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
                 region=one.region,
                 piece_frame=plan.sequence_frame(document.shot(one.shot), one.first),
             )
-            for one in missing_of_piece(document, stores.mattes, stores.found)
+            for one in missing_of_piece(document, stores.results)
         ]
         if written is not None:
             first = written["detail"].get("first", 0)

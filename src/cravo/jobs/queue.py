@@ -10,6 +10,7 @@ import traceback
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
@@ -26,13 +27,12 @@ from cravo.jobs.ingest import ingest
 from cravo.jobs.proof import proof
 from cravo.jobs.render import render
 from cravo.jobs.stage import Stage, Stores, Waits, open_stores
-from cravo.store.database import Row
+from cravo.store.database import Row, Session
 from cravo.store.work import Frozen
 
 HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
 LOOKS_AGAIN = 1  # seconds after which work that waits for other work looks whether that has ended
-ORPHANED = 30.0  # seconds after which work that waits without a job is queued anew
 
 # What somebody waits for in front of the screen, what was asked for and left, and what searches whole clips.
 Queue = Literal["now", "export", "search"]
@@ -44,6 +44,7 @@ LANES: dict[str, tuple[Queue, ...]] = {
 }
 
 log = logging.getLogger("cravo.jobs")
+_APP = App(connector=SyncPsycopgConnector())  # jobs are queued through connections that are open already
 
 
 def prepare(url: str) -> None:
@@ -91,13 +92,7 @@ def start(
         if running is not None:
             return running
     detail |= _names(stores, project, detail)
-    row = stores.work.add(kind, label, project, subject, detail, KINDS[kind].priority, frozen)
-    try:
-        _queue(stores, row)
-    except Exception:
-        stores.work.finish(str(row["id"]), "failed", "It could not be queued. Try again.")
-        raise
-    return row
+    return stores.work.add(kind, label, project, subject, detail, KINDS[kind].priority, frozen, _enqueue)
 
 
 def _names(stores: Stores, project: str | None, detail: dict[str, Any]) -> dict[str, str]:
@@ -114,12 +109,14 @@ def _names(stores: Stores, project: str | None, detail: dict[str, Any]) -> dict[
     return {"shot_name": shot.name, **({"region_name": regions[0]} if regions else {})}
 
 
-def _queue(stores: Stores, row: Row, seconds: int = 0) -> None:
+def _enqueue(session: Session, row: Row, seconds: int = 0) -> None:
+    """Put the job of a row into the queue, in the transaction of the row."""
     soon = None if seconds == 0 else datetime.now(UTC) + timedelta(seconds=seconds)
     queue, lock, priority = KINDS[row["kind"]].queue, row["subject"], row["priority"]
-    with App(connector=SyncPsycopgConnector(conninfo=stores.database.url)).open() as app:
-        task = app.configure_task("work", queue=queue, lock=lock, priority=priority, schedule_at=soon)
-        task.defer(work=str(row["id"]))
+    task = _APP.configure_task(
+        "work", queue=queue, lock=lock, priority=priority, schedule_at=soon, connection=session.connection
+    )
+    task.defer(work=str(row["id"]))
 
 
 def perform(stores: Stores, work: str) -> None:
@@ -133,6 +130,7 @@ def perform(stores: Stores, work: str) -> None:
     if row["stop_wanted"]:
         stores.work.finish(work, "stopped")
         return
+    stores.results.look_again()
     row = stores.work.begin(work)
     assert row is not None
     try:
@@ -141,8 +139,8 @@ def perform(stores: Stores, work: str) -> None:
     except Stopped:
         stores.work.finish(work, "stopped")
     except Waits as needed:
-        stores.work.wait(work, waits_for=needed.label)
-        _queue(stores, row, LOOKS_AGAIN)
+        later = partial(_enqueue, seconds=LOOKS_AGAIN)
+        stores.work.wait(work, later, waits_for=needed.label)
     except CravoError as error:
         stores.work.finish(work, "failed", str(error))
     except Exception:  # a fault of ours: the log has it, the user a sentence
@@ -150,8 +148,7 @@ def perform(stores: Stores, work: str) -> None:
         if row["detail"].get("tried_again"):
             stores.work.finish(work, "failed", "Something went wrong inside Cravo. The work can be started again.")
         else:
-            stores.work.wait(work, tried_again=True)
-            _queue(stores, row)
+            stores.work.wait(work, _enqueue, tried_again=True)
 
 
 async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Sequence[Queue]] = LANES.values()) -> None:
@@ -167,8 +164,6 @@ async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Seque
         while True:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
                 await app.job_manager.retry_job(job)
-            for row in await asyncio.to_thread(stores.work.orphans, ORPHANED):
-                await asyncio.to_thread(_queue, stores, row)
             await asyncio.sleep(HEARTBEAT)
 
     async with app.open_async():

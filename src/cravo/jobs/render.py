@@ -24,14 +24,13 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     detail = row["detail"]
     document = stores.work.frozen(str(row["id"]))
     await_results(stores, document)
-    without = [str(one) for one in missing_of_piece(document, stores.mattes, stores.found)]
+    without = [str(one) for one in missing_of_piece(document, stores.results)]
     out = export_path(stores, str(row["id"]))
     out.parent.mkdir(exist_ok=True)
     if detail.get("matte"):
         wanted = detail["matte"]
         shot = document.shot(wanted["shot"])
-        tracks, mattes, faces = stores.samples.track, stores.mattes, stores.found
-        plan = Plan(document, stores.media.get, tracks, mattes=mattes, faces=faces)
+        plan = Plan(document, stores.media.get, stores.results)
         facts = stores.media.get(shot.medium).facts
         try:
             frames = write_mattes(plan, shot, shot.region(wanted["region"]), facts, wanted["form"], out, stage)
@@ -41,14 +40,12 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     frames = write(
         document,
         stores.media.get,
-        stores.samples.track,
+        stores.results,
         out,
         Encoding.model_validate(detail["encoding"]),
         detail.get("first", 0),
         detail.get("last"),
         progress=stage,
-        mattes=stores.mattes,
-        faces=stores.found,
         size=document.size_at(detail["height"]) if detail.get("height") else None,
         rate=Fraction(detail["rate"]) if detail.get("rate") else None,
     )

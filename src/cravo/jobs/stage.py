@@ -11,12 +11,10 @@ from cravo.core.document import Project, Region
 from cravo.core.errors import CravoError
 from cravo.core.stack.render import Stopped
 from cravo.store.database import Database, data_folder
-from cravo.store.found import Found
-from cravo.store.mattes import Mattes
 from cravo.store.media import Media
 from cravo.store.projects import Projects
 from cravo.store.recipes import Recipes
-from cravo.store.samples import Samples
+from cravo.store.results import StoredResults
 from cravo.store.work import Work
 
 
@@ -39,9 +37,7 @@ class Stores:
     folder: Path
     media: Media
     projects: Projects
-    samples: Samples
-    mattes: Mattes
-    found: Found
+    results: StoredResults
     work: Work
     recipes: Recipes
 
@@ -55,9 +51,7 @@ def open_stores(url: str, folder: Path | None = None) -> Stores:
         folder,
         Media(database, folder),
         Projects(database),
-        Samples(database),
-        Mattes(database, folder),
-        Found(database),
+        StoredResults(database, folder),
         Work(database),
         Recipes(database),
     )

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from cravo.core.document import Project, checked_project
-from cravo.store.database import Database, Row
+from cravo.store.database import Database, Row, Session
+
+Enqueue = Callable[[Session, Row], None]
 
 
 @dataclass(frozen=True)
@@ -30,8 +33,12 @@ class Work:
         detail: dict[str, Any],
         priority: int = 0,
         frozen: Frozen | None = None,
+        queue: Enqueue = lambda session, row: None,
     ) -> Row:
-        """Enter work. The more of a project waits, the later comes what is added; `frozen` is the state it is about."""
+        """Enter work. The more of a project waits, the later comes what is added; `frozen` is the state it is about.
+
+        `queue` puts its job into the queue in the same transaction: no row is left without a job, no job without a row.
+        """
         with self._database.session() as session:
             waiting = session.row("work", "open_of", project=project)
             assert waiting is not None
@@ -43,6 +50,7 @@ class Work:
             if frozen is not None:
                 document = frozen.document.model_dump(mode="json")
                 session.run("work", "freeze", id=row["id"], revision=frozen.revision, document=document)
+            queue(session, row)
             session.tell(kind="work", id=row["id"])
             return row
 
@@ -71,11 +79,6 @@ class Work:
         with self._database.session() as session:
             return session.row("work", "open_on_any", subjects=subjects)
 
-    def orphans(self, seconds: float) -> list[Row]:
-        """Open work that no job stands for, and that nobody touched for so long."""
-        with self._database.session() as session:
-            return session.rows("work", "orphans", seconds=seconds)
-
     def workers(self, seconds: float = 10.0) -> int:
         """How many lanes of workers were heard of lately."""
         with self._database.session() as session:
@@ -97,10 +100,12 @@ class Work:
             session.tell(kind="work", id=work)
             return row
 
-    def wait(self, work: str, **detail: Any) -> None:
-        """Put running work back into the queue."""
+    def wait(self, work: str, queue: Enqueue, **detail: Any) -> None:
+        """Put running work back into the queue; see `add`."""
         with self._database.session() as session:
-            session.run("work", "wait", id=work, detail=detail)
+            row = session.row("work", "wait", id=work, detail=detail)
+            if row is not None:
+                queue(session, row)
             session.tell(kind="work", id=work)
 
     def progress(self, work: str, done: int, total: int) -> bool:

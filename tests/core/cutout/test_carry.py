@@ -17,7 +17,7 @@ from tests.skies import WIDTH as WIDE
 
 from cravo.core.cutout.carry import carried, judged, kept, legs
 from cravo.core.cutout.first import Solved, quick
-from cravo.core.cutout.kept import SURE, Kept, Mark, MattesAtHand
+from cravo.core.cutout.kept import SURE, Kept, Mark
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
@@ -25,6 +25,7 @@ from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.results import MemoryResults
 from cravo.core.timing import Medium
 from cravo.headless import cut_out
 
@@ -41,11 +42,11 @@ def sight_of(clip: Moving) -> Iterator[Sight]:
 
 def everywhere(clip: Moving, part: CutOut) -> dict[int, Kept]:
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=len(clip.truth) - 1)
-    made = MattesAtHand()
+    made = MemoryResults()
     with sight_of(clip) as sight:
         for leg in legs(shot, part, *part.span):
             for frame, one in carried(sight, part, leg):
-                made.keep(leg.key, frame, one)
+                made.put_mattes("clip", leg.key, {frame: one})
     every = {frame: made.matte(shot, part, frame) for frame in range(shot.last + 1)}
     return {frame: one for frame, one in every.items() if one is not None}
 

@@ -8,10 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cravo.core.cutout.carry import legs
-from cravo.core.cutout.kept import Kept, Mark, MattesAtHand, anchor_of, key, key_at, keys, marked, reach
+from cravo.core.cutout.kept import Kept, Mark, anchor_of, key, key_at, keys, marked, reach
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Box
+from cravo.core.results import MemoryResults
 
 SHOT = Shot(name="shot", medium="clip", start=0, first=0, last=99)
 
@@ -98,8 +99,9 @@ def test_a_matte_is_seen_in_place_at_every_size() -> None:
 
 
 def test_mattes_at_hand_are_found_by_their_strokes() -> None:
-    one, mattes = part(20), MattesAtHand()
-    mattes.keep(key(SHOT, one, 20), 25, Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(0.4, ("why",))))
+    one, mattes = part(20), MemoryResults()
+    matte = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(0.4, ("why",)))
+    mattes.put_mattes(SHOT.medium, key(SHOT, one, 20), {25: matte})
     assert set(mattes.marks(SHOT, one)) == {25}
     assert mattes.matte(SHOT, one, 25) is not None
     assert mattes.matte(SHOT, part(21), 25) is None

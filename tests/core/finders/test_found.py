@@ -10,11 +10,10 @@ from bench.mattes import matte_of
 
 from cravo.core.document import FaceByHand, Faces, Region, Shot, Steady
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, covers, faces_key, people, steadied
+from cravo.core.finders.found import covers, faces_key, people, steadied
 from cravo.core.finders.tracks import FaceTrack, Seen
-from cravo.core.geometry.transforms import IDENTITY
-from cravo.core.motion.track import Track
 from cravo.core.proof.coverage import doubts, runs
+from cravo.core.results import MemoryResults
 
 SHOT = Shot(name="s", medium="m", start=0, first=0, last=29)
 
@@ -25,10 +24,10 @@ def track(number: int, x: float, frames: range = range(30), guessed: range = ran
 
 
 def matte(part: Faces, found: list[FaceTrack], frame: int) -> np.ndarray:
-    known = FacesAtHand()
-    known.keep(faces_key(SHOT, part), found)
+    known = MemoryResults()
+    known.put_faces(SHOT.medium, faces_key(SHOT, part), found)
     region = Region(name="r", parts=[part])
-    return matte_of(SHOT, region, frame, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
+    return matte_of(SHOT, region, frame, 400, 200, results=known).whole(400, 200)
 
 
 def test_a_cover_has_the_size_that_was_asked_for() -> None:
@@ -127,25 +126,23 @@ def test_only_what_decides_what_is_found_names_the_result() -> None:
 def test_guesses_and_crossings_are_doubts_of_those_who_are_covered() -> None:
     part = Faces()
     crossing = FaceTrack(2, {f: Seen(Oval(160 - 2 * f, 100, 20, 26), "followed", 0.9) for f in range(30)})
-    known = FacesAtHand()
-    known.keep(faces_key(SHOT, part), [track(1, 100, guessed=range(5, 8)), crossing])
+    known = MemoryResults()
+    known.put_faces(SHOT.medium, faces_key(SHOT, part), [track(1, 100, guessed=range(5, 8)), crossing])
     region = Region(name="r", parts=[part])
-    found = doubts(SHOT, region, lambda shot, motion: Track(0), faces=known)
+    found = doubts(SHOT, region, known)
     assert any("not seen here" in one.reason and (one.first, one.last) == (5, 7) for one in found)
     assert any("cross here" in one.reason and one.first <= 15 <= one.last for one in found)
-    states = {
-        (run.first, run.last): run.state for run in runs(SHOT, region, lambda shot, motion: Track(0), faces=known)
-    }
+    states = {(run.first, run.last): run.state for run in runs(SHOT, region, known)}
     assert states == {(0, 4): "sure", (5, 7): "guess", (8, 29): "sure"}
     region.parts = [part.model_copy(update={"choice": "only", "chosen": []})]
-    assert not doubts(SHOT, region, lambda shot, motion: Track(0), faces=known)
+    assert not doubts(SHOT, region, known)
 
 
 def test_before_a_search_nothing_is_known_and_after_one_without_faces_nothing_is_missing() -> None:
-    part, known = Faces(), FacesAtHand()
+    part, known = Faces(), MemoryResults()
     region = Region(name="r", parts=[part])
-    (run,) = runs(SHOT, region, lambda shot, motion: Track(0), faces=known)
+    (run,) = runs(SHOT, region, known)
     assert run.state == "empty"
-    known.keep(faces_key(SHOT, part), [])
-    (run,) = runs(SHOT, region, lambda shot, motion: Track(0), faces=known)
+    known.put_faces(SHOT.medium, faces_key(SHOT, part), [])
+    (run,) = runs(SHOT, region, known)
     assert run.state == "sure"

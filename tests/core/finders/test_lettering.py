@@ -11,11 +11,11 @@ from bench.mattes import matte_of
 from tests.footage import textured
 
 from cravo.core.document import Lettering, Region, Shot
-from cravo.core.finders.found import FacesAtHand, lines_of, signs_key
+from cravo.core.finders.found import lines_of, signs_key
 from cravo.core.finders.lettering import grown, read_line, search_lines
 from cravo.core.finders.models import LETTERING, has_model
 from cravo.core.finders.signs import Shown, SignTrack, find_signs, overlap
-from cravo.core.geometry.transforms import IDENTITY
+from cravo.core.results import MemoryResults
 from cravo.demo.paint import canvas_of, empty, fill, lettering, letters
 
 WIDTH, HEIGHT = 640, 360
@@ -102,11 +102,11 @@ def test_lines_are_chosen_singly_by_size_and_by_what_they_say(settings: dict, le
     found = [track(1, "OSTRELLE", 30, 20), track(2, "Tickets", 12, 200)]
     part = Lettering(**settings)
     assert [one.number for one in lines_of(part, found)] == left
-    known = FacesAtHand()
+    known = MemoryResults()
     shot = Shot(name="s", medium="m", start=0, first=0, last=0)
-    known.keep_signs(signs_key(shot, part), found)
+    known.put_lines(shot.medium, signs_key(shot, part), found)
     region = Region(name="r", parts=[part])
-    matte = matte_of(shot, region, 0, lambda motion, at: IDENTITY, 400, 200, faces=known).whole(400, 200)
+    matte = matte_of(shot, region, 0, 400, 200, results=known).whole(400, 200)
     assert (matte[112, 60] > 0.9) == (1 in left)
     assert (matte[106, 240] > 0.9) == (2 in left)
 

@@ -14,6 +14,7 @@ from tests.footage import make_clip, numbered, textured
 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.results import MemoryResults
 from cravo.jobs.queue import perform, start
 
 
@@ -113,7 +114,6 @@ def test_sound_that_stops_the_decoder_is_left_out(stores, tmp_path, monkeypatch)
 
 def test_an_anamorphic_clip_goes_out_with_square_pixels(tmp_path):
     from cravo.core.document import Layer, Project, Shot
-    from cravo.core.motion.track import Track
     from cravo.core.stack.render import render
     from cravo.core.timing import Medium
 
@@ -122,7 +122,7 @@ def test_an_anamorphic_clip_goes_out_with_square_pixels(tmp_path):
     shot = Shot(name="s", medium="m", start=0, first=0, last=2)
     size = medium.facts.width, medium.facts.height
     project = Project(name="p", width=size[0], height=size[1], layers=[Layer(items=[shot])])
-    render(project, lambda name: medium, lambda shot, motion: Track(0), tmp_path / "out.mp4")
+    render(project, lambda name: medium, MemoryResults(), tmp_path / "out.mp4")
     command = ["ffprobe", "-v", "error", "-select_streams", "v", "-show_entries", "stream=width,height,sample_aspect_ratio",
                "-of", "csv=p=0", str(tmp_path / "out.mp4")]  # fmt: skip
     said = subprocess.run(command, capture_output=True, text=True, check=True).stdout.strip()

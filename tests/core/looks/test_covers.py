@@ -157,7 +157,7 @@ def region(**sides):
 
 def treated(shown, region):
     shot = Shot(name="s", medium="m", start=0, first=0, last=9, regions=[region])
-    matte = matte_of(shot, region, 0, lambda motion, frame: np.eye(3), WIDTH, HEIGHT)
+    matte = matte_of(shot, region, 0, WIDTH, HEIGHT)
     out = shown.copy()
     if any(look.kind == "transparent" for look in region.inside + region.outside):
         out = out.with_opacity()

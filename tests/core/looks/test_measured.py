@@ -6,16 +6,16 @@ from tests.footage import make_clip, textured
 
 from cravo.core.document import Ellipse, Faces, Layer, Look, Project, Region, Shot
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, faces_key
+from cravo.core.finders.found import faces_key
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.looks import values_at
-from cravo.core.motion.track import Track
 from cravo.core.proof.cover import may_hide
 from cravo.core.proof.coverage import Whereabouts, doubts, open_points, runs, with_open
 from cravo.core.proof.looks import weak_looks
 from cravo.core.proof.piece import OpenPlace, made_of, open_on
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
 
@@ -34,13 +34,13 @@ def hidden(medium, look, *more):
     part = Faces(size=1.0, margin=0, feather=0)
     shot = Shot(name="s", medium="m", start=0, first=0, last=2)
     shot.regions = [Region(name="r", parts=[part, *more], inside=[look])]
-    known = FacesAtHand()
+    known = MemoryResults()
     tracks = [
         FaceTrack(i + 1, {f: Seen(oval, "found", 0.9) for f in range(3)}) for i, oval in enumerate((LARGE, SMALL))
     ]
-    known.keep(faces_key(shot, part), tracks)
+    known.put_faces(shot.medium, faces_key(shot, part), tracks)
     project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[shot])])
-    plan = Plan(project, lambda name: medium, lambda shot, motion: Track(0), faces=known)
+    plan = Plan(project, lambda name: medium, known)
     shown, source = plan.frame(0).y.astype(float), plan.frame(0, treated=False).y.astype(float)
     plan.close()
     return shown, source
@@ -99,9 +99,9 @@ def test_a_sticker_without_a_picture_is_a_plain_plate_and_counts_as_open(medium)
     assert not may_hide(look)
     region = Region(name="r", parts=[Ellipse(x=1, y=1, rx=1, ry=1)], inside=[look])
     shot = Shot(name="s", medium="m", start=0, first=0, last=9, regions=[region])
-    (doubt,) = [one for one in doubts(shot, region, lambda shot, motion: Track(0)) if "no picture" in one.reason]
+    (doubt,) = [one for one in doubts(shot, region, MemoryResults()) if "no picture" in one.reason]
     assert (doubt.first, doubt.last) == (0, 9)
-    assert doubt.reason in [one.reason for one in open_points(shot, region, lambda shot, motion: Track(0))]
+    assert doubt.reason in [one.reason for one in open_points(shot, region, MemoryResults())]
     assert [one.reason for one in weak_looks(region, {})] == [doubt.reason]
 
 
@@ -115,7 +115,7 @@ def test_what_the_proof_finds_open_is_open_on_the_lane_until_the_region_is_chang
     )  # fmt: skip
     (doubt,) = open_on([gap], shot, region)
     assert (doubt.first, doubt.last, doubt.risk) == (3, 5, 1.0)
-    known = with_open(runs(shot, region, lambda shot, motion: Track(0)), [doubt])
+    known = with_open(runs(shot, region, MemoryResults()), [doubt])
     assert [(run.state, run.first, run.last) for run in known] == [("guess", 0, 2), ("empty", 3, 5), ("guess", 6, 9)]
     region.inside[0].strength = 0.5
     assert open_on([gap], shot, region) == []

@@ -11,7 +11,6 @@ from bench.mattes import matte_of
 from cravo.core.document import Colours, Ellipse, Pick, Region, Shot
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture, from_frame
-from cravo.core.geometry.transforms import IDENTITY
 from cravo.core.mattes.colours import BINS, VIVID, distribution, oklab, opacity, picked, within_limits
 
 PATCHES = {
@@ -162,7 +161,7 @@ def test_it_is_kept_within_a_shape_and_can_be_turned_round(patches: Picture) -> 
     def matte(*parts: Ellipse | Colours) -> np.ndarray:
         region = Region(name="r", parts=list(parts))
         seen = lambda frame, size: patches.scaled(*size)  # noqa: E731
-        whole = matte_of(shot, region, 0, lambda motion, at: IDENTITY, width, height, pictures=seen)
+        whole = matte_of(shot, region, 0, width, height, pictures=seen)
         return whole.whole(width, height)
 
     both = matte(shape, part)

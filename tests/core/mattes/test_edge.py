@@ -11,8 +11,8 @@ from skimage.morphology import dilation, erosion
 from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.document import CutOut, Edge, Ellipse, Region, Shot
 from cravo.core.footage.picture import Box
-from cravo.core.geometry.transforms import IDENTITY
 from cravo.core.mattes.edge import edged, steadied
+from cravo.core.results import MemoryResults
 
 
 @pytest.fixture
@@ -70,7 +70,7 @@ def test_the_border_belongs_to_the_region_whatever_it_consists_of() -> None:
 
     def area(edge: Edge) -> float:
         region = Region(name="r", parts=[shape], edge=edge)
-        return float(matte_of(shot, region, 0, lambda motion, frame: IDENTITY, 160, 120).whole(160, 120).sum())
+        return float(matte_of(shot, region, 0, 160, 120).whole(160, 120).sum())
 
     plain = area(Edge())
     assert area(Edge(grow=5)) == pytest.approx(np.pi * 45 * 30, rel=0.02)
@@ -103,11 +103,8 @@ def test_a_trembling_border_is_calmed_and_a_moving_one_stays() -> None:
 
 
 def test_a_steadied_region_looks_at_the_frames_around() -> None:
-    class Trembling:
+    class Trembling(MemoryResults):
         """A cut-out whose border jumps to and fro by two pixels."""
-
-        def marks(self, shot: Shot, part: CutOut) -> dict[int, Mark]:
-            return {}
 
         def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept:
             y, x = np.mgrid[:120, :160].astype(np.float32)
@@ -117,10 +114,7 @@ def test_a_steadied_region_looks_at_the_frames_around() -> None:
     def areas(steady: int) -> list[float]:
         region = Region(name="it", parts=[CutOut(span=(0, 20))], edge=Edge(steady=steady))
         shot = Shot(name="it", medium="clip", start=0, first=0, last=20, regions=[region])
-        mattes = (
-            matte_of(shot, region, f, lambda motion, frame: IDENTITY, 160, 120, mattes=Trembling())
-            for f in range(6, 12)
-        )
+        mattes = (matte_of(shot, region, f, 160, 120, results=Trembling()) for f in range(6, 12))
         return [float(matte.values.sum()) for matte in mattes]
 
     assert np.ptp(areas(3)) < 0.5 * np.ptp(areas(0))

@@ -7,7 +7,6 @@ from hypothesis import given
 from hypothesis import strategies as some
 
 from cravo.core.document import Ellipse, Horizon, Rectangle, Region, Shot
-from cravo.core.geometry.transforms import IDENTITY
 
 WIDTH, HEIGHT = 160, 90
 within = some.floats(-30, 190)
@@ -25,7 +24,7 @@ def shapes(draw, **fixed):
 def covered(*parts):
     region = Region(name="r", parts=list(parts))
     shot = Shot(name="s", medium="m", start=0, first=0, last=9, regions=[region])
-    return matte_of(shot, region, 0, lambda motion, frame: IDENTITY, WIDTH, HEIGHT).whole(WIDTH, HEIGHT)
+    return matte_of(shot, region, 0, WIDTH, HEIGHT).whole(WIDTH, HEIGHT)
 
 
 def how(part, word, invert=False):

@@ -18,6 +18,7 @@ from cravo.core.motion.ride import ride
 from cravo.core.motion.run import Luma, follow
 from cravo.core.motion.targets import targets, track_of
 from cravo.core.motion.track import Sample, Track
+from cravo.core.results import MemoryResults
 from cravo.core.timing import Medium
 
 WIDTH, HEIGHT, COUNT = 480, 320, 40
@@ -43,7 +44,9 @@ def a_shot(*motions):
 
 def followed(path, motion):
     facts = probe(path)
-    return headless.followed(Medium(path, facts), a_shot(motion), motion)
+    results = MemoryResults()
+    headless.follow_motion(Medium(path, facts), a_shot(motion), motion, results)
+    return results.track(a_shot(motion), motion)
 
 
 def only_target(motion):
@@ -281,7 +284,9 @@ def test_who_passes_in_front_is_not_taken_for_the_one_that_was_marked(tmp_path):
     x, y = head(0)
     motion = Motion(at=0, area=around(Pose(x=x, y=y, rx=FACE[0], ry=FACE[1])), span=(0, FRAMES - 1))
     shot = Shot(name="s", medium="m", start=0, first=0, last=FRAMES - 1, motions=[motion])
-    track = headless.followed(Medium(path, probe(path)), shot, motion)
+    results = MemoryResults()
+    headless.follow_motion(Medium(path, probe(path)), shot, motion, results)
+    track = results.track(shot, motion)
     away = {
         frame: float(np.linalg.norm(apply(track.samples[frame].matrix, np.array([[x, y]]))[0] - head(frame)))
         for frame in range(FRAMES)

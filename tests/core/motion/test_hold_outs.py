@@ -5,14 +5,14 @@ from tests.footage import make_clip, textured
 
 from cravo.core.document import Faces, Layer, Lettering, Motion, Pose, Project, Region, Shot, around
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, faces_key, signs_key
+from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.signs import Shown, SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.probe import probe
 from cravo.core.motion.run import held_out
 from cravo.core.motion.targets import targets
-from cravo.core.motion.track import Track
 from cravo.core.proof.missing import missing
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
 
@@ -26,29 +26,23 @@ def test_faces_and_lettering_that_are_held_out_are(tmp_path):
     regions = [Region(name="Faces", parts=[faces]), Region(name="Lines", parts=[lines])]
     motion = Motion(at=0, area=around(Pose(x=160, y=100, rx=90, ry=70)), span=(0, 2), hold_outs=[r.id for r in regions])
     shot = Shot(name="s", medium="m", start=0, first=0, last=2, regions=regions, motions=[motion])
-    known = FacesAtHand()
-    assert {one.name for one in missing(shot, regions, NoMattes(), known)} == {"Faces", "Lines"}
-    known.keep(
-        faces_key(shot, faces), [FaceTrack(1, {f: Seen(Oval(120, 90, 20, 26, 0), "found", 0.9) for f in range(3)})]
+    known = MemoryResults()
+    assert {one.name for one in missing(shot, regions, known)} == {"Faces", "Lines"}
+    known.put_faces(
+        shot.medium,
+        faces_key(shot, faces),
+        [FaceTrack(1, {f: Seen(Oval(120, 90, 20, 26, 0), "found", 0.9) for f in range(3)})],
     )
     corners = np.array([[200.0, 80], [260, 80], [260, 100], [200, 100]])
-    known.keep_signs(
-        signs_key(shot, lines), [SignTrack(1, "TRAM", {f: Shown(corners, "found", 0.9) for f in range(3)})]
+    known.put_lines(
+        shot.medium, signs_key(shot, lines), [SignTrack(1, "TRAM", {f: Shown(corners, "found", 0.9) for f in range(3)})]
     )
-    assert list(missing(shot, regions, NoMattes(), known)) == []
+    assert list(missing(shot, regions, known)) == []
     project = Project(name="p", width=SIZE[0], height=SIZE[1], layers=[Layer(items=[shot])])
-    plan = Plan(project, lambda name: medium, lambda shot, motion: Track(0), faces=known)
+    plan = Plan(project, lambda name: medium, known)
     (target,) = targets(shot, motion)
     held = held_out(shot, target, SIZE, lambda region, frame: plan.matte(shot, region, frame, *SIZE))(1)
     plan.close()
     assert held[90, 120] == 255
     assert held[90, 230] == 255
     assert held[150, 160] == 0
-
-
-class NoMattes:
-    def marks(self, shot, part):
-        return {}
-
-    def matte(self, shot, part, frame):
-        return None

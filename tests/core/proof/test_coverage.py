@@ -1,11 +1,13 @@
 """For which frames a region is right, and which are in doubt."""
 
 import numpy as np
+from bench.mattes import Tracked
 
 from cravo.core.document import Ellipse, Look, Motion, Pose, Region, Shot
 from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Sample, Track
 from cravo.core.proof.coverage import doubts, open_points, runs
+from cravo.core.results import MemoryResults
 
 MOTION = Motion(id="m", at=10, area=Pose(x=0, y=0, rx=1, ry=1), span=(0, 29))
 
@@ -21,7 +23,7 @@ def part(rides=True, **numbers):
 
 
 def track(*samples):
-    return lambda shot, motion: Track(10, [Sample(f, np.eye(3), c, s) for f, c, s in samples])
+    return Tracked(lambda shot, motion: Track(10, [Sample(f, np.eye(3), c, s) for f, c, s in samples]))
 
 
 def test_states_of_a_followed_shape():
@@ -59,6 +61,4 @@ def test_guesses_are_open_points_before_export():
 def test_a_region_of_nothing_but_an_outside_covers_everything_for_sure():
     everything = Region(name="Evening", outside=[Look(kind="exposure")])
     shot = Shot(name="s", medium="m", start=0, first=3, last=9, regions=[everything])
-    assert [(run.state, run.first, run.last) for run in runs(shot, everything, lambda shot, motion: None)] == [
-        ("sure", 3, 9)
-    ]
+    assert [(run.state, run.first, run.last) for run in runs(shot, everything, MemoryResults())] == [("sure", 3, 9)]

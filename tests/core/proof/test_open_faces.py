@@ -10,11 +10,12 @@ import pytest
 
 from cravo.core.document import Faces, Look, Region, Shot
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, faces_key
+from cravo.core.finders.found import faces_key
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.proof.cover import covering, hides
 from cravo.core.proof.faces import Checked, check_source, covered_share
 from cravo.core.proof.looks import weak_looks
+from cravo.core.results import MemoryResults
 
 SIZE = (640, 360)
 FRAMES = 40
@@ -30,8 +31,8 @@ def checked(covers: dict[int, Oval], part: Faces | None = None) -> Checked:
     part = part or Faces()
     shot = Shot(name="s", medium="m", start=0, first=0, last=FRAMES - 1)
     shot.regions.append(Region(name="r", parts=[part], inside=[PIXELS]))
-    known = FacesAtHand()
-    known.keep(faces_key(shot, part), [truth()])
+    known = MemoryResults()
+    known.put_faces(shot.medium, faces_key(shot, part), [truth()])
 
     def matte(region: Region, frame: int) -> np.ndarray:
         values = np.zeros((180, 320), np.float32)

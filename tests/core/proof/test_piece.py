@@ -25,19 +25,19 @@ from cravo.core.document import (
     SoundSpan,
 )
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import FacesAtHand, faces_key, signs_key
+from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.models import FACES_FAR, LETTERING, has_model
 from cravo.core.finders.signs import Shown, SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
-from cravo.core.motion.track import Track
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.lettering import check_lines, spotted
 from cravo.core.proof.looks import attacked_looks, weak_looks
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.proof.sound import heard_as_it_is
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.timing import Medium
@@ -70,11 +70,11 @@ class Piece:
             media=[MediumRef(id="m", name="heads.mp4")],
         )  # fmt: skip
         self.medium = Medium(clip, probe(clip))
-        self.faces = FacesAtHand()
-        self.faces.keep(faces_key(self.shot, self.part), tracks())
+        self.faces = MemoryResults()
+        self.faces.put_faces("m", faces_key(self.shot, self.part), tracks())
 
     def plan(self) -> Plan:
-        return Plan(self.project, lambda name: self.medium, lambda shot, motion: Track(0), faces=self.faces)
+        return Plan(self.project, lambda name: self.medium, self.faces)
 
 
 def settled(piece: Piece) -> list[str]:
@@ -122,21 +122,21 @@ def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(clip: 
     assert proof.found_again == 2
     assert [(one.name, one.found, one.bare) for one in proof.people] == [("1", FRAMES, 0), ("2", FRAMES, 0)]
     out = tmp_path / "out.mp4"
-    media, followed = (lambda name: piece.medium), (lambda shot, motion: Track(0))
-    render(piece.project, media, followed, out, Encoding(), faces=piece.faces)
+    media = lambda name: piece.medium  # noqa: E731
+    render(piece.project, media, piece.faces, out, Encoding())
     assert prove_file(plan, out, lambda done, total: None) == []
 
     # The same file is not clean if the faces were to be hidden and are not.
     bare = tmp_path / "bare.mp4"
     piece.region.on = False
-    render(piece.project, media, followed, bare, Encoding(), faces=piece.faces)
+    render(piece.project, media, piece.faces, bare, Encoding())
     piece.region.on = True
     said = prove_file(plan, bare, lambda done, total: None)
     assert len(said) == len(range(0, FRAMES, 5))
     assert {one.reason for one in said} == {"In the file a face is still to be recognised where it is hidden."}
 
     # So is a part of it, whose frames count from the part's first one.
-    render(piece.project, media, followed, tmp_path / "part.mp4", Encoding(), first=10, last=14, faces=piece.faces)
+    render(piece.project, media, piece.faces, tmp_path / "part.mp4", Encoding(), first=10, last=14)
     assert prove_file(plan, tmp_path / "part.mp4", lambda done, total: None, first=10) == []
 
     # Somebody deleted the track of the second face.
@@ -171,12 +171,12 @@ def test_lettering_is_looked_for_again_and_must_be_covered_where_it_was_asked_fo
     lines = spotted(0, board()) + spotted(5, board())
     assert {one.words.replace(" ", "") for one in lines} == {"PLATFORM4", "TICKETS"}
     shot = Shot(name="s", medium="m", start=0, first=0, last=9)
-    known = FacesAtHand()
+    known = MemoryResults()
     signs = [
         SignTrack(k + 1, text, {f: Shown(truth(text), "found", 1.0) for f in range(10)})
         for k, text in enumerate(("TICKETS", "PLATFORM 4"))
     ]
-    known.keep_signs(signs_key(shot, Lettering()), signs)
+    known.put_lines(shot.medium, signs_key(shot, Lettering()), signs)
 
     def cover(*texts: str) -> np.ndarray:
         matte = np.zeros((HEIGHT, WIDTH), np.float32)
@@ -195,7 +195,7 @@ def test_lettering_is_looked_for_again_and_must_be_covered_where_it_was_asked_fo
     assert said(Lettering(choice="only", chosen=["1"]), "TICKETS") == ([], 1)
     assert said(Lettering(words="platform")) == ([("2", 0, 5)], 1)
     # A line that the first search missed must be covered, unless only some were chosen or it does not say what is asked for.
-    known.keep_signs(signs_key(shot, Lettering()), [])
+    known.put_lines(shot.medium, signs_key(shot, Lettering()), [])
     assert sorted(said(Lettering())[0], key=str) == [(None, 0, 5), (None, 0, 5)]
     assert said(Lettering(words="tickets"))[0] == [(None, 0, 5)]
     assert said(Lettering(choice="only", chosen=["7"])) == ([], 0)

@@ -6,7 +6,7 @@ from tests.footage import make_clip
 from cravo.core.document import Colours, Ellipse, Layer, Look, Project, Region, Shot
 from cravo.core.footage.probe import probe
 from cravo.core.mattes.colours import picked
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
 
@@ -22,7 +22,7 @@ def test_a_colour_that_a_region_before_takes_away_is_still_found(tmp_path):
     first = Region(name="grey", parts=[Ellipse(x=150, y=120, rx=140, ry=110)], inside=[grey], outside=[grey])
     shot = Shot(name="s", medium="m", start=0, first=0, last=2, regions=[first])
     project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[shot])])
-    plan = Plan(project, lambda name: medium, lambda shot, motion: Track(0))
+    plan = Plan(project, lambda name: medium, MemoryResults())
     plan.frame(0)  # the treated picture is seen, then its colours are picked
     picks = picked(plan.source(shot, 0, (WIDTH, HEIGHT)), (110, 90, 190, 150), True)
     shot.regions.append(Region(name="scarf", parts=[Colours(picks=picks)], inside=[Look(kind="exposure")]))

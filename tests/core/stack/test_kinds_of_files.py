@@ -20,7 +20,7 @@ from cravo.core.document import Ellipse, Layer, Look, Placing, Project, Region, 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, FileKind
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.timing import Medium
@@ -42,13 +42,13 @@ class Piece:
         self.media = lambda name: medium
 
     def frame(self, number: int):
-        plan = Plan(self.project, self.media, lambda shot, motion: Track(0))
+        plan = Plan(self.project, self.media, MemoryResults())
         picture = plan.frame(number)
         plan.close()
         return picture
 
     def write(self, out: Path, **encoding: object) -> Path:
-        render(self.project, self.media, lambda shot, motion: Track(0), out, Encoding.model_validate(encoding))
+        render(self.project, self.media, MemoryResults(), out, Encoding.model_validate(encoding))
         return out
 
 
@@ -138,7 +138,7 @@ def test_pictures_are_exact_deep_and_named_by_their_frames(piece: Piece, tmp_pat
 def test_a_still_is_one_picture(piece: Piece, tmp_path: Path) -> None:
     out = tmp_path / "still.png"
     frames = render(
-        piece.project, piece.media, lambda shot, motion: Track(0), out, Encoding(kind="still"), first=3
+        piece.project, piece.media, MemoryResults(), out, Encoding(kind="still"), first=3
     )  # fmt: skip
     assert frames == 1
     picture = cv2.cvtColor(cv2.imread(str(out), cv2.IMREAD_UNCHANGED), cv2.COLOR_BGRA2RGBA)
@@ -170,9 +170,7 @@ def test_at_another_rate_a_piece_lasts_as_long_and_shows_the_same_at_each_moment
     shot = Shot(name="s", medium="a", start=0, first=0, last=count - 1)
     project = Project(name="p", width=160, height=96, layers=[Layer(items=[shot])])
     out = tmp_path / "out.mp4"
-    written = render(
-        project, lambda name: medium, lambda shot, motion: Track(0), out, Encoding(quality=8), rate=rate, size=(80, 48)
-    )
+    written = render(project, lambda name: medium, MemoryResults(), out, Encoding(quality=8), rate=rate, size=(80, 48))
     facts = probe(out)
     assert (facts.rate, facts.frames, facts.width) == (rate, written, 80)
     assert written == round(rate)
@@ -190,7 +188,7 @@ def test_a_title_is_as_large_a_part_of_a_small_export_as_of_a_large_one(piece: P
     boxes = []
     for size in (None, (WIDTH // 2, HEIGHT // 2)):
         out = tmp_path / "out.png"
-        render(project, piece.media, lambda shot, motion: Track(0), out, Encoding(kind="still"), size=size)
+        render(project, piece.media, MemoryResults(), out, Encoding(kind="still"), size=size)
         picture = cv2.imread(str(out), cv2.IMREAD_UNCHANGED)[..., 3] > 2**15
         rows, columns = np.flatnonzero(picture.any(1)), np.flatnonzero(picture.any(0))
         boxes.append(np.array([columns[0], columns[-1], rows[0], rows[-1]]) / picture.shape[1])

@@ -8,6 +8,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import Tracked
 from tests.footage import make_clip
 
 from cravo.core.document import (
@@ -27,6 +28,7 @@ from cravo.core.document import (
 from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.track import Sample, Track
+from cravo.core.results import MemoryResults, Results
 from cravo.core.stack.compose import lies
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
@@ -56,9 +58,9 @@ def shot(medium: str, **more: object) -> Shot:
     return Shot.model_validate({"name": medium, "medium": medium, "start": 0, "first": 0, "last": COUNT - 1} | more)
 
 
-def plan(media, *layers: list[object], tracks=lambda one, motion: Track(0)) -> Plan:  # type: ignore[no-untyped-def]
+def plan(media, *layers: list[object], results: Results | None = None) -> Plan:  # type: ignore[no-untyped-def]
     project = Project(name="p", rate=Fraction(25), width=320, height=208, layers=[Layer(items=one) for one in layers])
-    return Plan(project, media, tracks)
+    return Plan(project, media, results or MemoryResults())
 
 
 def at(picture, x: int, y: int) -> list[int]:  # type: ignore[no-untyped-def]
@@ -142,7 +144,7 @@ def test_an_item_moves_with_the_followed_motion_of_another_shot(media) -> None: 
     motion = Motion(name="m", at=0, area=[(0, 0), (9, 0), (9, 9)], span=(0, COUNT - 1))
     back = shot("blue", motions=[motion.model_dump()])
     over = shot("marked", rides_on=Ride(shot=back.id, motion=motion.id).model_dump())
-    one = plan(media, [back], [over], tracks=lambda which, wanted: track)
+    one = plan(media, [back], [over], results=Tracked(lambda which, wanted: track))
     assert at(one.frame(0), 42, 42)[0] > 180
     assert at(one.frame(3), 42, 42)[0] < 150
     assert at(one.frame(3), 72, 52)[0] > 180
@@ -199,7 +201,7 @@ def test_a_piece_with_layers_saved_and_opened_again_shows_the_same(media, tmp_pa
     title = Title(start=1, length=8, text="Open day", size=40, outline=2, shadow=0.5, fade_in=2)
     front = shot("marked", place=Placing(scale=0.6, rotation=12), blend="screen", fade_out=3)
     one = plan(media, [shot("blue")], [front], [title])
-    again = Plan(Project.model_validate_json(one.project.to_json()), media, lambda which, motion: Track(0))
+    again = Plan(Project.model_validate_json(one.project.to_json()), media, MemoryResults())
     assert again.project.shown() == one.project.shown()
     for frame in range(one.frames):
         for mine, its in zip(one.frame(frame).planes, again.frame(frame).planes, strict=True):

@@ -14,7 +14,7 @@ from tests.footage import make_clip, numbered
 from cravo.core.document import Ellipse, Layer, MatteClip, Project, Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.probe import probe
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.stack.matte_files import Form, write_mattes
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
@@ -34,7 +34,7 @@ def _written(clip: Path, out: Path, form: Form) -> int:
     region = Region(name="oval", parts=[oval])
     shot = Shot(name="clip", medium="clip", start=0, first=1, last=FRAMES - 2, regions=[region])
     project = Project(name="p", rate=facts.rate, width=160, height=90, layers=[Layer(items=[shot])])
-    plan = Plan(project, lambda name: Medium(clip, facts), lambda shot, motion: Track(0))
+    plan = Plan(project, lambda name: Medium(clip, facts), MemoryResults())
     told: list[tuple[int, int]] = []
     count = write_mattes(plan, shot, region, facts, form, out, lambda done, total: told.append((done, total)))
     assert told[-1] == (FRAMES - 2, FRAMES - 2)
@@ -50,7 +50,7 @@ def test_a_film_read_as_a_part_covers_what_was_written(clip: Path, tmp_path: Pat
     region = Region(name="read", parts=[part])
     shot = Shot(name="clip", medium="clip", start=0, first=0, last=FRAMES - 1, regions=[region])
     project = Project(name="p", rate=media["clip"].facts.rate, width=160, height=90, layers=[Layer(items=[shot])])
-    plan = Plan(project, media.__getitem__, lambda shot, motion: Track(0))
+    plan = Plan(project, media.__getitem__, MemoryResults())
     for frame, middle in ((1, 49.5), (FRAMES - 2, 99.5)):
         matte = plan.matte(shot, region, frame, 160, 90).whole(160, 90)
         assert _middle(matte) == pytest.approx(middle, abs=0.6)

@@ -17,7 +17,7 @@ from cravo.core.document import Layer, MediumRef, Project, Shot, SoundSpan
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.sound.mix import heard, mixed
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
@@ -44,10 +44,6 @@ def piece(*shots: Shot) -> Project:
     )
 
 
-def none(shot: Shot, motion: object) -> Track:
-    return Track(0)
-
-
 @pytest.mark.parametrize(
     ("settings", "frames"),
     [
@@ -62,7 +58,7 @@ def test_each_frame_of_the_piece_shows_the_frame_that_is_due(
     medium: Medium, settings: dict[str, object], frames: list[int]
 ) -> None:
     shot = shot_of(start=5, **settings)
-    plan = Plan(piece(shot), lambda name: medium, none)
+    plan = Plan(piece(shot), lambda name: medium, MemoryResults())
     assert len(plan.span(shot)) == len(frames)
     assert [plan.source_frame(shot, 5 + i) for i in range(len(frames))] == frames
     # The picture is that frame's: its grey tells it.
@@ -151,7 +147,9 @@ def test_loudness_is_in_decibels(medium: Medium) -> None:
 
 def test_the_written_file_is_as_long_and_its_sound_is_not_copied(medium: Medium, tmp_path: Path) -> None:
     out = tmp_path / "out.mp4"
-    assert render(piece(shot_of(speed=2.0)), lambda name: medium, none, out, Encoding(quality=4)) == FRAMES // 2
+    assert (
+        render(piece(shot_of(speed=2.0)), lambda name: medium, MemoryResults(), out, Encoding(quality=4)) == FRAMES // 2
+    )
     facts = probe(out)
     assert facts.frames == FRAMES // 2
     assert facts.sound is not None

@@ -15,7 +15,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
 from cravo.core.keyframes import with_key
-from cravo.core.motion.track import Track
+from cravo.core.results import MemoryResults
 from cravo.core.sound.reader import span
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Stopped, render
@@ -23,10 +23,6 @@ from cravo.core.stack.views import beside, shown
 from cravo.core.timing import Medium
 
 OVAL = {"x": 150.0, "y": 100.0, "rx": 60.0, "ry": 40.0, "feather_in": 10.0, "feather_out": 14.0}
-
-
-def none(shot, motion):
-    return Track(motion.at)
 
 
 class Clips:
@@ -65,7 +61,7 @@ def outer(picture):
 
 
 def test_inside_looks_leave_every_pixel_outside_as_it_came(clips):
-    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 20.0})])), clips, none)
+    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 20.0})])), clips, MemoryResults())
     treated, plain = plan.frame(3), plan.frame(3, treated=False)
     outside = outer(plain)
     assert np.array_equal(treated.y[outside], plain.y[outside])
@@ -74,7 +70,7 @@ def test_inside_looks_leave_every_pixel_outside_as_it_came(clips):
 
 
 def test_outside_looks_leave_the_core_as_it_came(clips):
-    plan = Plan(piece(oval(outside=[Look(kind="desaturate")])), clips, none)
+    plan = Plan(piece(oval(outside=[Look(kind="desaturate")])), clips, MemoryResults())
     treated, plain = plan.frame(3), plan.frame(3, treated=False)
     y, x = np.mgrid[0:104, 0:160] * 2 + 1.0
     core = ((x - 150) / 48) ** 2 + ((y - 100) / 28) ** 2 < 1
@@ -86,7 +82,7 @@ def test_outside_looks_leave_the_core_as_it_came(clips):
 
 def test_strength_mixes(clips):
     looks = [Look(kind="colour", strength=0.5, settings={"colour": "#000000"})]
-    plan = Plan(piece(oval(looks, feather_in=0.0, feather_out=0.0)), clips, none)
+    plan = Plan(piece(oval(looks, feather_in=0.0, feather_out=0.0)), clips, MemoryResults())
     treated, plain = plan.frame(0), plan.frame(0, treated=False)
     assert int(treated.y[100, 150]) == pytest.approx((int(plain.y[100, 150]) + 16) / 2, abs=1)
 
@@ -95,31 +91,31 @@ def test_regions_and_looks_that_are_off_do_nothing(clips):
     off = oval([Look(kind="blur")])
     off.on = False
     for region in (off, oval([Look(kind="blur", on=False)]), oval([Look(kind="blur", strength=0.0)])):
-        plan = Plan(piece(region), clips, none)
+        plan = Plan(piece(region), clips, MemoryResults())
         assert np.array_equal(plan.frame(2).y, plan.frame(2, treated=False).y)
 
 
 def test_a_shape_far_outside_the_picture_is_no_mistake(clips):
-    plan = Plan(piece(oval([Look(kind="blur")], x=-900.0), oval([Look(kind="blur")], x=-20.0)), clips, none)
+    plan = Plan(piece(oval([Look(kind="blur")], x=-900.0), oval([Look(kind="blur")], x=-20.0)), clips, MemoryResults())
     assert not np.array_equal(plan.frame(2).y, plan.frame(2, treated=False).y)
 
 
 def test_a_small_picture_shows_what_the_large_one_shows(clips):
-    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 32.0})])), clips, none)
+    plan = Plan(piece(oval([Look(kind="pixelate", settings={"cell": 32.0})])), clips, MemoryResults())
     large, small = plan.frame(5).scaled(160, 104), plan.frame(5, (160, 104))
     assert np.abs(large.y.astype(int) - small.y).mean() < 2
 
 
 def test_keys_move_the_shape(clips):
     moving = oval([Look(kind="colour", settings={"colour": "#000000"})], x=with_key(with_key(0.0, 0, 60.0), 10, 260.0))
-    plan = Plan(piece(moving), clips, none)
+    plan = Plan(piece(moving), clips, MemoryResults())
     places = [float(np.nonzero(plan.frame(f).y == 16)[1].mean()) for f in (0, 5, 10)]
     assert places == pytest.approx([60, 160, 260], abs=3)
 
 
 def test_source_frames_by_time(clips):
     """A clip at twice the piece's rate shows every second frame."""
-    plan = Plan(piece(medium="fast", last=15), clips, none)
+    plan = Plan(piece(medium="fast", last=15), clips, MemoryResults())
     assert plan.frames == 8
     assert [round((float(plan.frame(f).to_rgb().mean()) - 30) / 12) for f in range(8)] == [0, 2, 4, 6, 8, 10, 12, 14]
     shot = plan.project.layers[0].items[0]
@@ -127,7 +123,7 @@ def test_source_frames_by_time(clips):
 
 
 def test_trimmed_and_moved_shots_and_the_black_between(clips):
-    plan = Plan(piece(medium="fast", rate="50/1", first=4, last=9, start=3), clips, none)
+    plan = Plan(piece(medium="fast", rate="50/1", first=4, last=9, start=3), clips, MemoryResults())
     assert plan.frames == 9
     assert plan.frame(1).y.max() == 16
     assert round((float(plan.frame(3).to_rgb().mean()) - 30) / 12) == 4
@@ -136,8 +132,8 @@ def test_trimmed_and_moved_shots_and_the_black_between(clips):
 def test_written_frames_are_the_shown_frames(clips, tmp_path):
     project = piece(oval([Look(kind="pixelate")], [Look(kind="desaturate")]))
     out = tmp_path / "o.mp4"
-    assert render(project, clips, none, out, Encoding(quality=1)) == 12
-    plan = Plan(project, clips, none)
+    assert render(project, clips, MemoryResults(), out, Encoding(quality=1)) == 12
+    plan = Plan(project, clips, MemoryResults())
     facts = probe(out)
     with Reader(out, facts) as reader:
         for f in (0, 4, 11):
@@ -151,7 +147,7 @@ def ffprobe(path):
 
 def test_the_file_is_what_it_says(clips, tmp_path):
     out = tmp_path / "o.mp4"
-    render(piece(oval([Look(kind="blur")])), clips, none, out)
+    render(piece(oval([Look(kind="blur")])), clips, MemoryResults(), out)
     told = ffprobe(out)
     picture = next(s for s in told["streams"] if s["codec_type"] == "video")
     sound = next(s for s in told["streams"] if s["codec_type"] == "audio")
@@ -172,14 +168,14 @@ def test_the_file_is_what_it_says(clips, tmp_path):
 
 def test_ten_bits_reach_the_file(clips, tmp_path):
     out = tmp_path / "o.mp4"
-    render(piece(oval([Look(kind="blur")]), medium="ten"), clips, none, out)
+    render(piece(oval([Look(kind="blur")]), medium="ten"), clips, MemoryResults(), out)
     assert ffprobe(out)["streams"][0]["pix_fmt"] == "yuv420p10le"
 
 
 @pytest.mark.parametrize(("ending", "codec"), [("mov", "h264"), ("webm", "vp9")])
 def test_other_files(clips, tmp_path, ending, codec):
     out = tmp_path / f"o.{ending}"
-    render(piece(oval([Look(kind="blur")])), clips, none, out, Encoding(kind=ending))
+    render(piece(oval([Look(kind="blur")])), clips, MemoryResults(), out, Encoding(kind=ending))
     told = ffprobe(out)
     assert told["streams"][0]["codec_name"] == codec
     assert len(told["streams"]) == 2
@@ -187,7 +183,7 @@ def test_other_files(clips, tmp_path, ending, codec):
 
 def test_a_part_of_the_piece_with_its_own_sound(clips, tmp_path):
     out = tmp_path / "o.mp4"
-    assert render(piece(), clips, none, out, first=3, last=8) == 6
+    assert render(piece(), clips, MemoryResults(), out, first=3, last=8) == 6
     with av.open(str(out)) as container:
         assert container.streams.audio
         assert sum(1 for _ in container.decode(video=0)) == 6
@@ -195,9 +191,9 @@ def test_a_part_of_the_piece_with_its_own_sound(clips, tmp_path):
 
 def test_what_is_silenced_is_not_in_the_file_though_all_else_could_be_copied(clips, tmp_path):
     whole = piece()
-    render(whole, clips, none, tmp_path / "as-it-is.mp4")
+    render(whole, clips, MemoryResults(), tmp_path / "as-it-is.mp4")
     next(whole.shots()).sounds = [SoundSpan(first=0, last=11, how="mute")]
-    render(whole, clips, none, tmp_path / "silent.mp4")
+    render(whole, clips, MemoryResults(), tmp_path / "silent.mp4")
     loud, silent = (np.abs(span(tmp_path / name, 0.05, 0.35)).max() for name in ("as-it-is.mp4", "silent.mp4"))
     assert loud > 0.3
     assert silent < 1e-3
@@ -206,10 +202,10 @@ def test_what_is_silenced_is_not_in_the_file_though_all_else_could_be_copied(cli
 def test_an_odd_clip_is_cut_to_even_not_scaled(clips, tmp_path):
     out = tmp_path / "o.mp4"
     project = piece(medium="odd", last=2, size=(160, 96))
-    plan = Plan(project, clips, none)
+    plan = Plan(project, clips, MemoryResults())
     with Reader(clips("odd").path, clips("odd").facts) as reader:
         assert np.array_equal(plan.frame(0).y, reader.read(0).y[:96, :160])
-    render(project, clips, none, out)
+    render(project, clips, MemoryResults(), out)
     assert probe(out).width == 160
 
 
@@ -221,25 +217,25 @@ def test_stopping_leaves_nothing(clips, tmp_path):
             raise Stopped("Stopped.")
 
     with pytest.raises(Stopped):
-        render(piece(), clips, none, out, progress=progress)
+        render(piece(), clips, MemoryResults(), out, progress=progress)
     assert list(tmp_path.iterdir()) == []
 
 
 def test_what_cannot_be_written_is_said(clips, tmp_path):
     with pytest.raises(CravoError, match="no shot"):
-        render(Project(name="p"), clips, none, tmp_path / "o.mp4")
+        render(Project(name="p"), clips, MemoryResults(), tmp_path / "o.mp4")
     with pytest.raises(CravoError, match="not in the piece"):
-        render(piece(), clips, none, tmp_path / "o.mp4", first=50)
+        render(piece(), clips, MemoryResults(), tmp_path / "o.mp4", first=50)
     with pytest.raises(CravoError, match="could not be written"):
-        render(piece(), clips, none, tmp_path / "no" / "such" / "folder.mp4")
+        render(piece(), clips, MemoryResults(), tmp_path / "no" / "such" / "folder.mp4")
     gone = Clips(a=clips("a").path)
     gone.known["a"] = Medium(tmp_path / "gone.mp4", clips("a").facts)
     with pytest.raises(MissingFootage, match=r"gone\.mp4"):
-        render(piece(), gone, none, tmp_path / "o.mp4")
+        render(piece(), gone, MemoryResults(), tmp_path / "o.mp4")
 
 
 def test_views_show_the_matte(clips):
-    plan = Plan(piece(oval([Look(kind="blur")])), clips, none)
+    plan = Plan(piece(oval([Look(kind="blur")])), clips, MemoryResults())
     project_shot = plan.project.layers[0].items[0]
     picture = plan.frame(0)
     matte = plan.matte(project_shot, project_shot.regions[0], 0, 320, 208).whole(320, 208)
@@ -253,7 +249,7 @@ def test_views_show_the_matte(clips):
 
 
 def test_before_stands_beside_after(clips):
-    plan = Plan(piece(oval([Look(kind="colour", settings={"colour": "#000000"})])), clips, none)
+    plan = Plan(piece(oval([Look(kind="colour", settings={"colour": "#000000"})])), clips, MemoryResults())
     before, after = plan.frame(0, treated=False), plan.frame(0)
     both = beside(before, after, 0.5)
     assert np.array_equal(both.y[:, :160], before.y[:, :160])
@@ -268,8 +264,8 @@ def test_what_is_transparent_shows_the_layer_beneath_or_black_in_a_file(clips, t
     above = piece(oval([Look(kind="transparent")]))
     lower = Shot(name="below", medium="fast", start=0, first=0, last=11)
     both = above.model_copy(update={"layers": [Layer(items=[lower]), *above.layers]})
-    plan, alone = Plan(both, clips, none), Plan(above, clips, none)
-    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, none).frame(3)
+    plan, alone = Plan(both, clips, MemoryResults()), Plan(above, clips, MemoryResults())
+    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, MemoryResults()).frame(3)
     seen = plan.frame(3)
     assert seen.a is None
     assert np.abs(middle(seen) - middle(beneath)).max() <= 1
@@ -277,7 +273,7 @@ def test_what_is_transparent_shows_the_layer_beneath_or_black_in_a_file(clips, t
     plain = alone.frame(3, treated=False)
     assert np.array_equal(seen.y[outside], plain.y[outside])
     assert alone.frame(3).a[100, 150] == 0
-    render(above, clips, none, tmp_path / "o.mp4", Encoding(quality=4), last=2)
+    render(above, clips, MemoryResults(), tmp_path / "o.mp4", Encoding(quality=4), last=2)
     with Reader(tmp_path / "o.mp4", probe(tmp_path / "o.mp4")) as reader:
         assert middle(reader.read(1)).max() < 20
 
@@ -286,7 +282,7 @@ def test_a_look_that_asks_for_other_frames_gets_them_untreated(clips):
     """A patch from another frame is that frame's picture, whatever is done to this one, at every size and in any order."""
     settings = {"from": "another frame", "frame": 9.0, "across": 0.0, "soften": 0.0, "light": 0.0}
     project = piece(oval([Look(kind="patch", settings=settings)], feather_in=0.0, feather_out=0.0))
-    plan = Plan(project, clips, none)
+    plan = Plan(project, clips, MemoryResults())
     for frame in (2, 7, 0):
         for size in (None, (160, 104)):
             out, there = plan.frame(frame, size), plan.frame(9, size, treated=False)
@@ -301,7 +297,7 @@ def test_noise_that_changes_from_frame_to_frame_is_averaged_where_the_picture_st
     pictures = [np.clip(clean + random.normal(0, 6, clean.shape), 0, 255).astype(np.uint8) for _ in range(7)]
     still = Clips(a=make_clip(tmp_path / "still.mkv", pictures, codec="ffv1"))
     look = Look(kind="noise", settings={"luma": 0.0, "colour": 0.0, "over_time": 100.0})
-    plan = Plan(piece(Region(name="r", outside=[look]), last=6, size=(160, 96)), still, none)
+    plan = Plan(piece(Region(name="r", outside=[look]), last=6, size=(160, 96)), still, MemoryResults())
     wanted = np.mean([plan.frame(i, treated=False).y.astype(float) for i in range(7)], axis=0)
     error = lambda picture: np.sqrt(((picture.y - wanted) ** 2).mean())  # noqa: E731
     assert error(plan.frame(3)) < 0.6 * error(plan.frame(3, treated=False))
@@ -311,9 +307,9 @@ def test_a_transparent_shot_of_eight_bits_lies_over_one_of_ten(clips):
     above = piece(oval([Look(kind="transparent")]))
     lower = Shot(name="below", medium="ten", start=0, first=0, last=11)
     both = above.model_copy(update={"layers": [Layer(items=[lower]), *above.layers]})
-    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, none).frame(3)
-    seen = Plan(both, clips, none).frame(3)
+    beneath = Plan(both.model_copy(update={"layers": [Layer(items=[lower])]}), clips, MemoryResults()).frame(3)
+    seen = Plan(both, clips, MemoryResults()).frame(3)
     assert (seen.depth, seen.a) == (10, None)
     assert np.abs(middle(seen) - middle(beneath)).max() <= 2
-    outside, plain = outer(seen), Plan(above, clips, none).frame(3, treated=False)
+    outside, plain = outer(seen), Plan(above, clips, MemoryResults()).frame(3, treated=False)
     assert np.abs(seen.y[outside] / 4 - plain.y[outside]).max() <= 1

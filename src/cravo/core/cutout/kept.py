@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Protocol
 
 import cv2
 import numpy as np
@@ -20,15 +19,16 @@ CUTTER = 4  # raised when the answers change, so that old mattes are not mixed i
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """How sure a frame is, 0..1, and why not; `outdated` where it is of strokes before the last ones."""
+    """How sure a frame is, 0..1, and why not; `provisional` where it stands in: it is of strokes before the last ones, or was drawn
+    at once and is not made carefully yet."""
 
     confidence: float
     reasons: tuple[str, ...] = ()
-    outdated: bool = False
+    provisional: bool = False
 
 
-OUTDATED = Mark(
-    0.3, ("The matte from before the last change stands here: this frame was not done anew.",), outdated=True
+STANDING_IN = Mark(
+    0.3, ("The matte from before the last change stands here: this frame was not done anew.",), provisional=True
 )
 
 
@@ -56,46 +56,6 @@ class Kept:
         exact = np.array([[1, 0, shift_x], [0, 1, shift_y]], np.float64)
         moved = cv2.warpAffine(small, exact, (box.width, box.height), flags=cv2.INTER_LINEAR)
         return np.asarray(moved * np.float32(1 / 255), np.float32)
-
-
-class Mattes(Protocol):
-    """Where mattes of cut-outs come from."""
-
-    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        """The source frames that have a matte."""
-
-    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        """The matte of a source frame."""
-
-
-class _NoMattes:
-    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        return {}
-
-    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        return None
-
-
-NO_MATTES = _NoMattes()
-
-
-class MattesAtHand:
-    """Mattes in memory, by the key of what made them and the frame."""
-
-    def __init__(self) -> None:
-        self._kept: dict[str, dict[int, Kept]] = {}
-
-    def keep(self, key: str, frame: int, kept: Kept) -> None:
-        self._kept.setdefault(key, {})[frame] = kept
-
-    def at(self, key: str, frame: int) -> Kept | None:
-        return self._kept.get(key, {}).get(frame)
-
-    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
-        return marks_of(shot, part, lambda key: {frame: one.mark for frame, one in self._kept.get(key, {}).items()})
-
-    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
-        return matte_of(shot, part, frame, self.at)
 
 
 def anchors_of(part: CutOut) -> list[int]:
@@ -186,7 +146,7 @@ def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], Kept
         name = key_at(shot, before, frame)
         found = None if name is None else at(name, frame)
         if found is not None:
-            return replace(found, mark=OUTDATED)
+            return replace(found, mark=STANDING_IN)
     return None
 
 
@@ -211,7 +171,7 @@ def marks_of(shot: Shot, part: CutOut, known: Callable[[str], Mapping[int, Mark]
         if not wanted:
             break
         here = wanted & of(before).keys()
-        marks |= dict.fromkeys(here, OUTDATED)
+        marks |= dict.fromkeys(here, STANDING_IN)
         wanted -= here
     return marks
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import Protocol, TypeVar
+from typing import TypeVar
 
 import numpy as np
 
@@ -25,47 +25,6 @@ LIES_ON = 0.3  # overlap of two ovals that are one face
 SPILL = 0.2  # of a line's height, that is covered around it: accents, and letters that run out
 LINE_SIDE = 2.5  # half the square of a line, in heights of its letters: five cells across it are each as high as they
 PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
-
-
-class FoundFaces(Protocol):
-    """Where tracks of faces and of lettering come from."""
-
-    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        """The tracks of a shot as they were found, the widest first; None before it was searched."""
-
-    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        """The lines of text of a shot, the highest letters first; None before it was searched."""
-
-
-class _NoFaces:
-    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        return None
-
-    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        return None
-
-
-NO_FACES = _NoFaces()
-
-
-class FacesAtHand:
-    """Tracks in memory, by what they were found with."""
-
-    def __init__(self) -> None:
-        self._known: dict[str, Sequence[FaceTrack]] = {}
-        self._signs: dict[str, Sequence[SignTrack]] = {}
-
-    def keep(self, key: str, tracks: Sequence[FaceTrack]) -> None:
-        self._known[key] = tracks
-
-    def tracks(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        return shown(shot, self._known.get(faces_key(shot, part)))
-
-    def keep_signs(self, key: str, tracks: Sequence[SignTrack]) -> None:
-        self._signs[key] = tracks
-
-    def signs(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        return shown(shot, self._signs.get(signs_key(shot, part)))
 
 
 def faces_key(shot: Shot, part: Faces) -> str:

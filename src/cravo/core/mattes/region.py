@@ -8,22 +8,30 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.kept import Mattes
+from cravo.core.cutout.kept import Kept
 from cravo.core.document import Colours, CutOut, Edge, Faces, How, Lettering, MatteClip, Part, Pose, Region, Shape, Shot
-from cravo.core.finders.found import FoundFaces, covers, covers_of_lines
+from cravo.core.finders.found import covers, covers_of_lines
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix, carry
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.colours import opacity
 from cravo.core.mattes.edge import edged, grown_box, needed, steadied
+from cravo.core.motion.ride import Carrier, carrier_of
+from cravo.core.results import Results
 from cravo.core.shapes import Drawn, drawn
 
 # The opacity that a grey clip shows on one of its frames, at a size (width, height); None beyond its ends.
 Films = Callable[[str, int, tuple[int, int]], NDArray[np.float32] | None]
 # The untreated picture of a source frame of the shot, at a size.
 Pictures = Callable[[int, tuple[int, int]], Picture]
-# What carries a shape from its motion's own frame to another one.
-Carrier = Callable[[str, int], Matrix]
+
+
+@dataclass(frozen=True)
+class Footage:
+    """What a matte may look at of clips."""
+
+    pictures: Pictures
+    films: Films
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,23 +61,19 @@ def region_matte(
     shot: Shot,
     region: Region,
     frame: int,
-    carrier: Carrier,
-    width: int,
-    height: int,
+    size: tuple[int, int],
     pixel: float,
-    mattes: Mattes,
-    films: Films,
-    faces: FoundFaces,
-    pictures: Pictures,
+    results: Results,
+    footage: Footage,
 ) -> Matte:
     """What the region covers on a source frame: its parts, one after the other.
 
-    Parameters: carrier gives the matrix of a motion at a frame; width and height of the picture
-    worked on; pixel is how many source pixels one of its pixels measures.
+    Parameters: size (width, height) of the picture worked on; pixel is how many source pixels one of its pixels measures.
     The box lies on whole chroma samples and inside the picture. Where the first part does not add, it works on
     the whole picture.
     """
-    whole = Box(0, 0, width, height).even().within(width, height)
+    whole = Box(0, 0, *size).even().within(*size)
+    carrier = carrier_of(shot, results.track)
     if not region.parts:
         return NOTHING
 
@@ -79,17 +83,17 @@ def region_matte(
             matte = Matte(whole, np.ones((whole.height, whole.width), np.float32))
         for part in region.parts:
             if isinstance(part, CutOut):
-                covered = _cut_out_matte(shot, part, one, mattes, whole, pixel)
+                covered = _cut_out_matte(results.matte(shot, part, one), part.invert, whole, pixel)
             elif isinstance(part, MatteClip):
-                covered = _clip_matte(part, one, films, whole)
+                covered = _clip_matte(part, one, footage.films, whole)
             elif isinstance(part, Faces):
-                found = covers(part, faces.tracks(shot, part) or (), one)
+                found = covers(part, results.faces(shot, part) or (), one)
                 covered = _covers_matte(found, part.invert, one, whole, pixel)
             elif isinstance(part, Lettering):
-                found = covers_of_lines(part, faces.signs(shot, part) or (), one)
+                found = covers_of_lines(part, results.lines(shot, part) or (), one)
                 covered = _covers_matte(found, part.invert, one, whole, pixel)
             elif isinstance(part, Colours):
-                covered = _colours_matte(part, one, pictures, whole, pixel)
+                covered = _colours_matte(part, one, footage.pictures, whole, pixel)
             else:
                 covered = _shape_matte(drawn(part, one, matrix_on(shot, part, one, carrier)), part.invert, whole, pixel)
             matte = combined(matte, _faded(covered, part, one), part.how)
@@ -143,16 +147,15 @@ def _with_edge(matte: Matte, edge: Edge, frame: int, whole: Box, pixel: float) -
     return Matte(box, np.subtract(1, values) if edge.invert else values)
 
 
-def _cut_out_matte(shot: Shot, part: CutOut, frame: int, mattes: Mattes, whole: Box, pixel: float) -> Matte:
+def _cut_out_matte(kept: Kept | None, invert: bool, whole: Box, pixel: float) -> Matte:
     """What a cut-out covers, turned round where it is inverted; nothing where it has not been carried to."""
-    kept = mattes.matte(shot, part, frame)
     if kept is None:
         return NOTHING
-    box = whole if part.invert else _to_picture(kept.box, pixel).even().within(whole.right, whole.bottom)
+    box = whole if invert else _to_picture(kept.box, pixel).even().within(whole.right, whole.bottom)
     if box.empty:
         return NOTHING
     values = kept.seen(box, pixel)
-    return Matte(box, np.subtract(1, values) if part.invert else values)
+    return Matte(box, np.subtract(1, values) if invert else values)
 
 
 def _clip_matte(part: MatteClip, frame: int, films: Films, whole: Box) -> Matte:

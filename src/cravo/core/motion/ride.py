@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Motion, Shot
 from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, parts_of, similarity
-from cravo.core.mattes.region import Carrier
 from cravo.core.motion.track import Track
 
 Series = NDArray[np.float64]
+# What carries a shape from its motion's own frame to another one.
+Carrier = Callable[[str, int], Matrix]
 
 
 Tracks = Callable[[Shot, Motion], Track]

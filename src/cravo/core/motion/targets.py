@@ -71,16 +71,18 @@ def track_of(shot: Shot, motion: Motion, load: Load) -> Track:
     return tracks[0] if len(tracks) == 1 else _joined(motion, tracks)
 
 
-def place(
-    load: Callable[[Target], tuple[int, Track]], shot: Shot, motion: Motion, tracker: Tracker, frame: int
-) -> Spot | None:
+def tracker_spots(shot: Shot, motion: Motion, tracker: Tracker, load: Load) -> Callable[[int], Spot | None]:
     """Where a tracker is on a frame, switched on or not; None where that is not known."""
     alone = motion.model_copy(update={"trackers": [tracker.model_copy(update={"on": True})]})
-    track = load(targets(shot, alone)[0])[1]
-    if not track.known(frame):
-        return None
-    x, y = apply(track.samples[frame].matrix, np.array([[tracker.x, tracker.y]]))[0].tolist()
-    return round(x, 2), round(y, 2)
+    track = load(targets(shot, alone)[0])
+
+    def spot(frame: int) -> Spot | None:
+        if not track.known(frame):
+            return None
+        x, y = apply(track.samples[frame].matrix, np.array([[tracker.x, tracker.y]]))[0].tolist()
+        return round(x, 2), round(y, 2)
+
+    return spot
 
 
 def _held(shot: Shot, motion: Motion, above: tuple[str, ...]) -> str:

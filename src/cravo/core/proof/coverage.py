@@ -8,15 +8,15 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from cravo.core.cutout.kept import NO_MATTES, SURE, Mark, Mattes
+from cravo.core.cutout.kept import SURE, Mark
 from cravo.core.document import Colours, CutOut, Faces, Lettering, Look, MatteClip, Part, Region, Shape, Shot
 from cravo.core.finders.faces import overlap
-from cravo.core.finders.found import NO_FACES, FoundFaces, chosen, lines_of, people
+from cravo.core.finders.found import chosen, lines_of, people
 from cravo.core.finders.signs import SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.motion.follow import DOUBT_BELOW
-from cravo.core.motion.ride import Tracks
 from cravo.core.motion.track import Track
+from cravo.core.results import Results
 from cravo.core.timing import SourceFrame
 
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
@@ -60,11 +60,9 @@ class Doubt(BaseModel):
     place: Whereabouts | None = None
 
 
-def runs(
-    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
-) -> list[Run]:
+def runs(shot: Shot, region: Region, results: Results) -> list[Run]:
     """The states of a region over its shot."""
-    tellers = [_teller(shot, part, tracks, mattes, faces) for part in region.parts]
+    tellers = [_teller(shot, part, results) for part in region.parts]
     found: list[Run] = []
     for frame in range(shot.first, shot.last + 1):
         # Without any part only an outside can be treated, which then is everything, for sure.
@@ -79,9 +77,7 @@ def runs(
     return found
 
 
-def doubts(
-    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
-) -> list[Doubt]:
+def doubts(shot: Shot, region: Region, results: Results) -> list[Doubt]:
     """Doubts of one region, ascending by frame."""
     found: list[Doubt] = []
     if any(look.on and without_picture(look) for look in region.inside):
@@ -91,18 +87,18 @@ def doubts(
         )
     for part in region.parts:
         if isinstance(part, Faces):
-            found += _face_doubts(region, part, faces.tracks(shot, part) or ())
+            found += _face_doubts(region, part, results.faces(shot, part) or ())
             continue
         if isinstance(part, CutOut):
-            found += _cut_out_doubts(shot, region, part, mattes.marks(shot, part))
+            found += _cut_out_doubts(shot, region, part, results.marks(shot, part))
             continue
         if isinstance(part, Lettering):
-            found += _line_doubts(region, lines_of(part, faces.signs(shot, part) or ()))
+            found += _line_doubts(region, lines_of(part, results.lines(shot, part) or ()))
             continue
         motion = shot.motion(part.rides_on)
         if motion is None:
             continue
-        track = tracks(shot, motion)
+        track = results.track(shot, motion)
         keyed = set(part.keyed_frames())
         weak = [
             frame
@@ -151,13 +147,11 @@ def doubts(
     return sorted(found, key=lambda doubt: doubt.frame)
 
 
-def open_points(
-    shot: Shot, region: Region, tracks: Tracks, mattes: Mattes = NO_MATTES, faces: FoundFaces = NO_FACES
-) -> list[Doubt]:
+def open_points(shot: Shot, region: Region, results: Results) -> list[Doubt]:
     """What to look at before export: doubts, and frames where the region is a guess or nothing."""
-    found = doubts(shot, region, tracks, mattes, faces)
+    found = doubts(shot, region, results)
     known = {frame for doubt in found for frame in range(doubt.first, doubt.last + 1)}
-    for run in runs(shot, region, tracks, mattes, faces):
+    for run in runs(shot, region, results):
         # Of a guess that is a doubt already it is known why.
         if run.state == "empty" or (run.state == "guess" and not known.issuperset(range(run.first, run.last + 1))):
             what = "Nothing covers this." if run.state == "empty" else "A guess: neither followed nor set by hand."
@@ -201,7 +195,7 @@ def _cut_out_doubts(shot: Shot, region: Region, part: CutOut, marks: Mapping[int
         frame
         for frame in sorted(marks)
         if shot.first <= frame <= shot.last
-        and (frame not in looked_at or marks[frame].outdated)
+        and (frame not in looked_at or marks[frame].provisional)
         and marks[frame].confidence < SURE
     ]
     found = []
@@ -220,15 +214,15 @@ def _guessed(region: Region, first: int, last: int, reason: str) -> Doubt:
 
 
 def _teller(
-    shot: Shot, part: Part, tracks: Tracks, mattes: Mattes, faces: FoundFaces
+    shot: Shot, part: Part, results: Results
 ) -> _CutOutTeller | _SureTeller | _FacesTeller | _LetteringTeller | _Teller:
     if isinstance(part, CutOut):
-        return _CutOutTeller(part, mattes.marks(shot, part))
+        return _CutOutTeller(part, results.marks(shot, part))
     if isinstance(part, Faces):
-        return _FacesTeller(part, faces.tracks(shot, part))
+        return _FacesTeller(part, results.faces(shot, part))
     if isinstance(part, Lettering):
-        return _LetteringTeller(part, faces.signs(shot, part))
-    return _SureTeller() if isinstance(part, MatteClip | Colours) else _Teller(shot, part, tracks)
+        return _LetteringTeller(part, results.lines(shot, part))
+    return _SureTeller() if isinstance(part, MatteClip | Colours) else _Teller(shot, part, results)
 
 
 def _face_doubts(region: Region, part: Faces, found: Sequence[FaceTrack]) -> list[Doubt]:
@@ -312,7 +306,7 @@ class _CutOutTeller:
     def state(self, frame: int) -> FrameState:
         if frame not in self._marks:
             return "empty"
-        if self._marks[frame].outdated:
+        if self._marks[frame].provisional:
             return "guess"
         return "set" if frame in self._strokes else "sure"
 
@@ -320,9 +314,9 @@ class _CutOutTeller:
 class _Teller:
     """Says the state of one shape at a frame."""
 
-    def __init__(self, shot: Shot, part: Shape, tracks: Tracks) -> None:
+    def __init__(self, shot: Shot, part: Shape, results: Results) -> None:
         motion = shot.motion(part.rides_on)
-        self._track: Track | None = tracks(shot, motion) if motion else None
+        self._track: Track | None = results.track(shot, motion) if motion else None
         self._keyed = set(part.keyed_frames())
 
     def state(self, frame: int) -> FrameState:

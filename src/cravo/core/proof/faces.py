@@ -15,11 +15,12 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Faces, Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
-from cravo.core.finders.found import FoundFaces, chosen, people
+from cravo.core.finders.found import chosen, people
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
 from cravo.core.proof.cover import COVERED, Cover, Gap
 from cravo.core.proof.coverage import Whereabouts
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
+from cravo.core.results import Results
 from cravo.core.timing import SourceFrame
 
 HEART = 0.85  # of a found face: its border is not exact
@@ -50,16 +51,14 @@ def search_again(
     return find(pictures, shot.first, shot.last, AGAIN, progress)
 
 
-def check_source(
-    shot: Shot, tracks: list[FaceTrack], size: tuple[int, int], cover: Cover, faces: FoundFaces
-) -> Checked:
+def check_source(shot: Shot, tracks: list[FaceTrack], size: tuple[int, int], cover: Cover, results: Results) -> Checked:
     """Whether each face of the second search is covered on every frame; `size` is the source's, `cover` may have another."""
     known = [
         (name, seen, chosen(part, name))
         for region in shot.regions
         for part in region.parts
         if isinstance(part, Faces)
-        for name, seen in people(part, faces.tracks(shot, part) or ()).items()
+        for name, seen in people(part, results.faces(shot, part) or ()).items()
     ]
     bare: list[tuple[int, Oval, float, str | None, int]] = []
     by_choice, frames, hidden = set(), 0, set()

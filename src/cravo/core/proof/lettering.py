@@ -9,11 +9,12 @@ import cv2
 import numpy as np
 
 from cravo.core.document import Lettering, Shot
-from cravo.core.finders.found import FoundFaces, lines_of, says
+from cravo.core.finders.found import lines_of, says
 from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, search_lines
 from cravo.core.finders.signs import overlap
 from cravo.core.proof.cover import COVERED, Cover, Gap
 from cravo.core.proof.coverage import Whereabouts
+from cravo.core.results import Results
 from cravo.core.timing import SourceFrame
 
 EVERY = 5  # frames between searches, twice as often as the first search
@@ -63,10 +64,10 @@ def spotted(frame: int, picture: Pixels) -> list[Spotted]:
 
 
 def check_lines(
-    shot: Shot, part: Lettering, lines: list[Spotted], size: tuple[int, int], cover: Cover, faces: FoundFaces
+    shot: Shot, part: Lettering, lines: list[Spotted], size: tuple[int, int], cover: Cover, results: Results
 ) -> tuple[list[Gap], int]:
     """The lines that should be covered and are not, and how many are open by choice."""
-    found = faces.signs(shot, part) or ()
+    found = results.lines(shot, part) or ()
     kept = {track.number for track in lines_of(part, found)}
     bare: list[Gap] = []
     by_choice: set[int] = set()

@@ -81,7 +81,7 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
     part = next((part for part in region.parts if isinstance(part, Faces)), None)
     if part is None:
         return
-    every = sorted(people(part, plan.faces.tracks(shot, part) or ()).values(), key=_width, reverse=True)
+    every = sorted(people(part, plan.results.faces(shot, part) or ()).values(), key=_width, reverse=True)
     for seen in every[:ATTACKED]:
         attack = _attack(plan, shot, region, alone, seen)
         if attack and attack.averaging_helps:

@@ -6,10 +6,9 @@ from collections.abc import Iterable, Iterator
 
 from pydantic import BaseModel
 
-from cravo.core.cutout.kept import Mattes
 from cravo.core.document import CutOut, Faces, Lettering, Part, Project, Region, Shot
-from cravo.core.finders.found import FoundFaces
 from cravo.core.proof.coverage import stretches
+from cravo.core.results import Results
 from cravo.core.timing import SourceFrame
 
 
@@ -29,33 +28,33 @@ class Missing(BaseModel):
         return f"{self.name} in {self.shot_name} has no result on {frames}."
 
 
-def missing(shot: Shot, regions: Iterable[Region], mattes: Mattes, faces: FoundFaces) -> Iterator[Missing]:
+def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator[Missing]:
     """What is missing of some regions of a shot, part by part."""
     for region in regions:
         for part in region.parts:
-            for first, last in stretches(_without(shot, part, mattes, faces)):
+            for first, last in stretches(_without(shot, part, results)):
                 yield Missing(
                     shot=shot.id, shot_name=shot.name, region=region.id, name=region.name, part=part.id,
                     first=first, last=last,
                 )  # fmt: skip
 
 
-def missing_of_piece(project: Project, mattes: Mattes, faces: FoundFaces) -> list[Missing]:
+def missing_of_piece(project: Project, results: Results) -> list[Missing]:
     """What is missing of every region that does something to the piece."""
     return [
         one
         for shot in project.shots()
-        for one in missing(shot, [r for r in shot.regions if r.on and (r.inside or r.outside)], mattes, faces)
+        for one in missing(shot, [r for r in shot.regions if r.on and (r.inside or r.outside)], results)
     ]
 
 
-def _without(shot: Shot, part: Part, mattes: Mattes, faces: FoundFaces) -> list[int]:
+def _without(shot: Shot, part: Part, results: Results) -> list[int]:
     frames = range(shot.first, shot.last + 1)
     if isinstance(part, CutOut):
-        marks = mattes.marks(shot, part)
-        return [frame for frame in frames if frame not in marks or marks[frame].outdated]
+        marks = results.marks(shot, part)
+        return [frame for frame in frames if frame not in marks or marks[frame].provisional]
     if isinstance(part, Faces):
-        return [] if faces.tracks(shot, part) is not None else list(frames)
+        return [] if results.faces(shot, part) is not None else list(frames)
     if isinstance(part, Lettering):
-        return [] if faces.signs(shot, part) is not None else list(frames)
+        return [] if results.lines(shot, part) is not None else list(frames)
     return []

@@ -133,14 +133,14 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     lines = LinesAgain(shot.first, shot.last)
     again = search_again(shot, lines.watching(pictures) if lettering else pictures, progress)
     cover = cover_of(plan, shot, medium.facts)
-    checked = check_source(shot, again, size, cover, plan.faces)
+    checked = check_source(shot, again, size, cover, plan.results)
     gaps = [(gap, _meant(regions, gap, plan, shot)) for gap in checked.gaps]
     proof.found_again += checked.people
     proof.faces += checked.frames
     proof.lines += len(lines.found)
     proof.left_open += checked.by_choice
     for part in lettering:
-        bare, by_choice = check_lines(shot, part, lines.found, size, cover, plan.faces)
+        bare, by_choice = check_lines(shot, part, lines.found, size, cover, plan.results)
         gaps += [(gap, next(region for region in regions if part in region.parts)) for gap in bare]
         proof.left_open += by_choice
     proof.gaps += [
@@ -183,14 +183,14 @@ def _meant(regions: list[Region], gap: Gap, plan: Plan, shot: Shot) -> Region:
     """The region that should cover a face: the one in which it was found, else the first one of faces, else the first."""
     of_faces = list(_faces_of(regions))
     for region, part in of_faces:
-        if gap.name is not None and gap.name in people(part, plan.faces.tracks(shot, part) or ()):
+        if gap.name is not None and gap.name in people(part, plan.results.faces(shot, part) or ()):
             return region
     return of_faces[0][0] if of_faces else regions[0]
 
 
 def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> Iterator[Person]:
     for region, part in _faces_of(regions):
-        for name, seen in people(part, plan.faces.tracks(shot, part) or ()).items():
+        for name, seen in people(part, plan.results.faces(shot, part) or ()).items():
             hows = [one.how for one in seen.values()]
             yield Person(
                 shot=shot.id, region=region.id, name=name, width=max(2 * one.oval.rx for one in seen.values()),
@@ -227,7 +227,7 @@ def _widths(plan: Plan, shot: Shot, region: Region, parts: list[Faces], again: l
     tracks = [
         seen
         for part in parts
-        for name, seen in people(part, plan.faces.tracks(shot, part) or ()).items()
+        for name, seen in people(part, plan.results.faces(shot, part) or ()).items()
         if chosen(part, name)
     ]
     if not tracks:

@@ -14,7 +14,6 @@ from threading import Lock
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import (
     AnyItem,
     CutOut,
@@ -33,7 +32,7 @@ from cravo.core.document import (
     Title,
 )
 from cravo.core.errors import MissingFootage
-from cravo.core.finders.found import NO_FACES, FoundFaces, covers, covers_of_lines
+from cravo.core.finders.found import covers, covers_of_lines
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
@@ -45,8 +44,9 @@ from cravo.core.looks.chain import Step, reach, steps_at, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
-from cravo.core.mattes.region import Carrier, Matte, region_matte
-from cravo.core.motion.ride import Tracks, carrier_of
+from cravo.core.mattes.region import Footage, Matte, region_matte
+from cravo.core.motion.ride import Carrier, carrier_of
+from cravo.core.results import Results
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
 from cravo.core.stack.titles import drawn
@@ -60,19 +60,10 @@ NO_LIGHT = Light()
 class Plan:
     """Pictures of a project. Safe for use by several threads; they take turns."""
 
-    def __init__(
-        self,
-        project: Project,
-        media: Media,
-        tracks: Tracks,
-        threads: int = 0,
-        mattes: Mattes = NO_MATTES,
-        faces: FoundFaces = NO_FACES,
-    ) -> None:
+    def __init__(self, project: Project, media: Media, results: Results, threads: int = 0) -> None:
         self.project = project
         self.media = media
-        self.tracks = tracks
-        self.mattes, self.faces = mattes, faces
+        self.results = results
         self._threads = threads
         self._readers: dict[File, Reader] = {}
         self._seen: OrderedDict[tuple[File, int, tuple[int, int]], Picture] = OrderedDict()
@@ -246,16 +237,13 @@ class Plan:
 
     def carrier(self, shot: Shot) -> Carrier:
         """What carries a shape of this shot from its motion's frame to another."""
-        return carrier_of(shot, self.tracks)
+        return carrier_of(shot, self.results.track)
 
     def matte(self, shot: Shot, region: Region, frame: SourceFrame, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self.media(shot.medium).facts.width / width
-        carrier = self.carrier(shot)
-        pictures = lambda at, size: self._sized(shot.medium, at, size)  # noqa: E731
-        return region_matte(
-            shot, region, frame, carrier, width, height, pixel, self.mattes, self.film, self.faces, pictures
-        )
+        footage = Footage(lambda at, size: self._sized(shot.medium, at, size), self.film)
+        return region_matte(shot, region, frame, (width, height), pixel, self.results, footage)
 
     def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
         """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
@@ -305,9 +293,9 @@ class Plan:
         shapes: list[Shape] = []
         for part in region.parts:
             if isinstance(part, Faces):
-                shapes += covers(part, self.faces.tracks(shot, part) or (), frame)
+                shapes += covers(part, self.results.faces(shot, part) or (), frame)
             elif isinstance(part, Lettering):
-                shapes += covers_of_lines(part, self.faces.signs(shot, part) or (), frame)
+                shapes += covers_of_lines(part, self.results.lines(shot, part) or (), frame)
             elif isinstance(part, Shape):
                 shapes.append(part)
         return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]

@@ -11,15 +11,13 @@ from threading import Event, Thread
 
 import av
 
-from cravo.core.cutout.kept import NO_MATTES, Mattes
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.files import replacing
-from cravo.core.finders.found import NO_FACES, FoundFaces
 from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
-from cravo.core.motion.ride import Tracks
+from cravo.core.results import Results
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Plan, Sources
 from cravo.core.timing import Media, SequenceFrame
@@ -35,14 +33,12 @@ class Stopped(CravoError):
 def render(
     project: Project,
     media: Media,
-    tracks: Tracks,
+    results: Results,
     out: Path,
     encoding: Encoding | None = None,
     first: int = 0,
     last: int | None = None,
     progress: Progress = lambda done, total: None,
-    mattes: Mattes = NO_MATTES,
-    faces: FoundFaces = NO_FACES,
     size: tuple[int, int] | None = None,
     rate: Fraction | None = None,
 ) -> int:
@@ -53,7 +49,7 @@ def render(
     CravoError with a sentence for everything a user can mend.
     """
     encoding = encoding or Encoding()
-    plan = Plan(project, media, tracks, mattes=mattes, faces=faces)
+    plan = Plan(project, media, results)
     last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
     if plan.frames == 0:
         raise CravoError("There is nothing to write: the project has no shot.")

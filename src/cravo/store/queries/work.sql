@@ -45,7 +45,7 @@ update work set state = 'running', started = coalesce(started, now()), touched =
 where id = %(id)s returning *;
 
 -- name: wait
-update work set state = 'waiting', touched = now(), detail = detail || %(detail)s where id = %(id)s and state = 'running';
+update work set state = 'waiting', touched = now(), detail = detail || %(detail)s where id = %(id)s and state = 'running' returning *;
 
 -- name: progress
 update work set done = %(done)s, total = %(total)s, touched = now(), paced = coalesce(paced, now()),
@@ -69,9 +69,3 @@ where subject = %(subject)s and state in ('waiting', 'running') returning id;
 
 -- name: remove
 delete from work where id = %(id)s;
-
--- Work that waits, or was running, without a job in the queue: a process ended between writing the two.
--- name: orphans
-select work.* from work
-where state in ('waiting', 'running') and touched < now() - make_interval(secs => %(seconds)s)
-  and not exists (select 1 from procrastinate_jobs j where j.args->>'work' = work.id::text and j.status in ('todo', 'doing'));
