@@ -21,7 +21,7 @@ from cravo.core.grading.tables import compiled
 from cravo.core.looks import kinds
 from cravo.core.looks.chain import graded, steps_at, treated
 from cravo.core.looks.kind import Site
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 
 ROUNDS = 3
 

@@ -19,7 +19,7 @@ from cravo.core.footage.picture import Box, Picture, Plane
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.blend import over
 from cravo.core.mattes.clean import clean
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 from cravo.core.stack.compose import from_rgb
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty

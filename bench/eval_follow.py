@@ -18,7 +18,7 @@ from cravo.core.document import Motion, Pose, around
 from cravo.core.footage.picture import Box
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import carry
-from cravo.core.shapes.ellipse import Oval
+from cravo.core.parts.ellipse.drawing import Oval
 from cravo.core.shapes.falloff import Feathers
 
 MARGIN = 1.25

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.report import Measure, Measures
-from cravo.core.document import CutOut, Shot, Sort, Stroke
+from cravo.core.document import CutOut, Shot, Stroke, SubjectKind
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
@@ -35,7 +35,7 @@ def measure() -> Measures:
     found: Measures = {}
     with TemporaryDirectory() as folder:
         still = _still(Path(folder) / "astronaut.mp4")
-        clips: list[tuple[str, Path, int, Sort, Points, int]] = [
+        clips: list[tuple[str, Path, int, SubjectKind, Points, int]] = [
             ("astronaut", still, 0, "person", [(220, 120), (225, 330)], 11),
             ("carphone", _sequence("carphone_pristine"), 40, "person", [(88, 60), (88, 125)], 95),
             ("cyclist", _sequence("bikes"), 124, "person", [(424, 52), (424, 110)], 139),
@@ -47,7 +47,7 @@ def measure() -> Measures:
     return found
 
 
-def _cut(name: str, path: Path, sort: Sort, stroke: Stroke, last: int) -> float:
+def _cut(name: str, path: Path, sort: SubjectKind, stroke: Stroke, last: int) -> float:
     """Cut out, write overlays, and give the flicker: how much of the border changes beyond what the picture moves."""
     facts = probe(path)
     shot = Shot(name=name, medium=name, start=0, first=0, last=facts.frames - 1)

@@ -16,13 +16,24 @@ from numpy.typing import NDArray
 from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import SURE, Kept, Mark, key_at
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, Project, Shot, Sort, Stroke, open_project
+from cravo.core.document import (
+    CutOut,
+    Faces,
+    Lettering,
+    Model,
+    Motion,
+    PartBase,
+    Project,
+    Shot,
+    Stroke,
+    SubjectKind,
+    open_project,
+)
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
-from cravo.core.finders.found import faces_key, searched, signs_key, wanted
-from cravo.core.finders.signs import SignTrack, find_signs
-from cravo.core.finders.tracks import FaceTrack, find
+from cravo.core.finders.signs import SignTrack
+from cravo.core.finders.tracks import FaceTrack
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
@@ -31,6 +42,7 @@ from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.run import MatteOf, ends, follow, held_out, nothing_to_hold_out
 from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Track
+from cravo.core.parts.registry import searched_kind
 from cravo.core.results import MemoryResults, Results
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
@@ -152,22 +164,21 @@ class OnDemand(MemoryResults):
         return super().matte(shot, part, frame)
 
     def faces(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
-        key = faces_key(shot, part)
-        if self._first(key):
-            self._say(f"Finding faces in {shot.name} ...")
-            first, last = searched(shot, part)
-            found = find(self._pictures(shot, first, last), first, last, wanted(part), self._progress)
-            self.put_faces(shot.medium, key, found)
+        self._search(shot, part)
         return super().faces(shot, part)
 
     def lines(self, shot: Shot, part: Lettering) -> Sequence[SignTrack] | None:
-        key = signs_key(shot, part)
-        if self._first(key):
-            self._say(f"Finding lettering in {shot.name} ...")
-            first, last = searched(shot, part)
-            found = find_signs(self._pictures(shot, first, last), first, last, self._progress)
-            self.put_lines(shot.medium, key, found)
+        self._search(shot, part)
         return super().lines(shot, part)
+
+    def _search(self, shot: Shot, part: PartBase) -> None:
+        kind = searched_kind(part)
+        if kind is not None and self._first(*kind.result_keys(part, shot)):
+            self._say(f"Finding {kind.noun} in {shot.name} ...")
+            first, last = kind.span(part, shot)
+            medium = self._media(shot.medium)
+            frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
+            kind.search(part, shot, frames, self, self._progress)
 
     def _cut_out(self, shot: Shot, part: CutOut) -> None:
         if self._first(f"{shot.id} {part.id}"):
@@ -175,11 +186,8 @@ class OnDemand(MemoryResults):
             for key, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
                 self.put_mattes(shot.medium, key, {frame: kept})
 
-    def _pictures(self, shot: Shot, first: int, last: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-        medium = self._media(shot.medium)
-        return rgb_ahead(medium.path, medium.facts, range(first, last + 1))
-
     def _first(self, what: str) -> bool:
+        """Whether this is the first time that something is asked for."""
         known = what in self._made
         self._made.add(what)
         return not known
@@ -219,7 +227,7 @@ def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Ite
 
 
 def cut_out_clip(
-    clip: Path, strokes: list[Stroke], kind: Sort | None, fine: bool, out: Path, progress: Progress
+    clip: Path, strokes: list[Stroke], kind: SubjectKind | None, fine: bool, out: Path, progress: Progress
 ) -> int:
     """Cut something out of a whole clip: 8-bit mattes 000000.png ... at its size, and report.json. Returns the doubts."""
     facts = probe(clip)

@@ -6,7 +6,20 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from cravo.core import arrange, behind
-from cravo.core.document import CutOut, Light, MediumRef, Motion, Placing, Project, Region, Shot, Stroke, Title
+from cravo.core.document import (
+    CutOut,
+    Light,
+    MediumRef,
+    Motion,
+    Placing,
+    Project,
+    Region,
+    Shot,
+    Stroke,
+    Title,
+    of_model,
+)
+from cravo.core.edits import find_cut_out
 from cravo.core.recipes import built_in, fresh
 from cravo.core.timing import Media
 from cravo.demo.make import truth_of
@@ -30,7 +43,7 @@ def showpiece(clips: Mapping[str, Path], refs: Mapping[str, MediumRef], media: M
     title.text, title.size, title.place, title.fade_in = "OPEN DAY", 330.0, Placing(y=40), 15
 
     region = _cut_out(conductor, "Conductor", _down(clips["conductor"], "conductor", 40))
-    region.parts[0].fine = True  # type: ignore[union-attr]
+    find_cut_out(conductor, region.parts[0].id).fine = True
     beneath = behind.filling(project, conductor, refs["dusk"], media)
     behind.replace_behind(project, conductor.id, region.id, media, beneath)
     conductor.light = Light(match=0.5)
@@ -41,7 +54,8 @@ def to_be_done(project: Project) -> Iterator[tuple[Shot, CutOut | Motion]]:
     """What is to be cut out and followed of it; copies of a shot show what is found for the shot itself."""
     known: set[str] = set()
     for shot in project.shots():
-        for part in (part for region in shot.regions for part in region.parts if isinstance(part, CutOut)):
+        parts = [of_model(part, CutOut) for region in shot.regions for part in region.parts]
+        for part in (part for part in parts if part is not None):
             what = f"{shot.medium} {part.sort} {[stroke.points for stroke in part.strokes]}"
             if what not in known:
                 known.add(what)

@@ -20,7 +20,7 @@ from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import carry
 from cravo.core.looks import kinds, values_at
 from cravo.core.looks.kind import Site
-from cravo.core.shapes.ellipse import Oval
+from cravo.core.parts.ellipse.drawing import Oval
 from cravo.core.shapes.falloff import Feathers
 from tests.browser.bench import add_look, choose, draw, idle, open_demo
 

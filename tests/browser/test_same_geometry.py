@@ -9,7 +9,7 @@ from shapely import LinearRing, hausdorff_distance
 
 from cravo.core.document import Ellipse, Given, Horizon, Motion, Path, Project, Rectangle, Region
 from cravo.core.keyframes import Key, Keyed, Point, with_outline
-from cravo.core.shapes import drawn
+from cravo.core.parts.shapes import drawn
 from tests.browser.bench import document, open_demo
 
 LEAN = np.array([[1.02, 0.04, 30], [-0.03, 0.98, 12], [2e-5, -3e-5, 1]])

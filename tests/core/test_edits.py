@@ -28,8 +28,8 @@ from cravo.core.edits import (
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import apply, carry, matrix_of, similarity
 from cravo.core.keyframes import Point, as_array, as_points, outline_at
-from cravo.core.mattes.region import matrix_on, placed
 from cravo.core.motion.track import Sample, Track
+from cravo.core.parts.shapes import matrix_on
 
 OVAL = Ellipse(x=200, y=150, rx=40, ry=30, rotation=10)
 POSE = OVAL.pose_at(0)
@@ -48,6 +48,11 @@ def walking(motion, frame):
 def leaning(motion, frame):
     lean = np.array([[1, 0.002 * frame, frame], [-0.001 * frame, 1, 2 * frame], [1e-5 * frame, -2e-5 * frame, 1]])
     return lean / lean[2, 2]
+
+
+def placed(shot, part, frame, carrier):
+    """How a part lies on a source frame, carried by its motion."""
+    return carry(part.pose_at(frame), matrix_on(shot, part, frame, carrier))
 
 
 def made(project, edit, carrier=still):

@@ -13,7 +13,7 @@ from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.carry import carried, legs
 from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import CutOut, Piece, Shot, Stroke
+from cravo.core.document import BodyPart, CutOut, Shot, Stroke
 from cravo.core.finders.matting import matting, sees_people
 from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, models_folder
 from cravo.core.footage.picture import Box
@@ -65,7 +65,7 @@ def _opacity(found: Kept) -> np.ndarray:
     ],
 )
 def test_one_part_of_the_body_is_left_of_a_person(
-    piece: Piece, inside: list[tuple[int, int]], outside: list[tuple[int, int]]
+    piece: BodyPart, inside: list[tuple[int, int]], outside: list[tuple[int, int]]
 ) -> None:
     picture = astronaut()
     network = matting(384 * 384)

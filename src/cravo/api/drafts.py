@@ -18,11 +18,12 @@ import numpy as np
 from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import quick, sort_of
-from cravo.core.cutout.kept import Mark, key_at, marked
+from cravo.core.cutout.kept import Mark, marked
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import CutOut, Shot, Stroke
+from cravo.core.document import CutOut, PartBase, Shot, Stroke
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.reader import Reader
+from cravo.core.parts.registry import kind_of
 from cravo.jobs.stage import Stores
 
 log = logging.getLogger("cravo.api")
@@ -48,12 +49,10 @@ class Drafts:
         """Whether any matte is being drawn."""
         return bool(self._coming)
 
-    def settle(self, shot: Shot, part: CutOut, frame: int) -> None:
+    def settle(self, shot: Shot, part: PartBase, frame: int) -> None:
         """Wait for the draft of a frame where one is being drawn."""
-        key = key_at(shot, part, frame)
-        coming = self._coming.get((key, frame)) if key else None
-        if coming is not None:
-            wait([coming])
+        keys = kind_of(part).result_keys(part, shot)
+        wait([coming for key in keys if (coming := self._coming.get((key, frame))) is not None])
 
     def look(self, shot: Shot, frame: int) -> None:
         """Prepare a frame for strokes: its picture, and its people."""

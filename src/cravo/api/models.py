@@ -11,14 +11,15 @@ from pydantic import ConfigDict, Field
 
 from cravo.core import timing
 from cravo.core.behind import Purpose
-from cravo.core.document import FARTHEST, How, MediumRef, Model, Project, Rate, Shot, Sort, Stroke
-from cravo.core.edits import Edit, Findable
+from cravo.core.document import FARTHEST, CombineMode, MediumRef, Model, Project, Rate, Shot, Stroke, SubjectKind
+from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
 from cravo.core.looks.kind import Group, Setting
-from cravo.core.proof.coverage import Doubt, FrameState, Run
+from cravo.core.parts.registry import Findable
 from cravo.core.proof.piece import Proof
 from cravo.core.recipes import Recipe
+from cravo.core.review import FrameState, ReviewFlag, Run
 from cravo.core.scopes import Kind as ScopeKind
 from cravo.core.stack.matte_files import Form
 from cravo.core.stack.views import View
@@ -155,8 +156,8 @@ class StrokeRequest(Seen):
     stroke: Stroke
     region: str | None = None
     part: str | None = None
-    sort: Sort | None = None
-    how: How = "add"
+    sort: SubjectKind | None = None
+    how: CombineMode = "add"
 
 
 class CarryRequest(_Onwards):
@@ -186,7 +187,7 @@ class FindRequest(BaseModel):
     shot: str
     what: Findable = "faces"
     region: str | None = None
-    how: How = "add"
+    how: CombineMode = "add"
     hide: bool = False
 
 
@@ -280,7 +281,7 @@ class BehindRequest(BaseModel):
 
 
 class PaceRequest(BaseModel):
-    """How fast a shot is shown, 1 as it was taken, and whether backwards."""
+    """CombineMode fast a shot is shown, 1 as it was taken, and whether backwards."""
 
     seen: Number
     shot: str
@@ -298,7 +299,7 @@ class PickRequest(BaseModel):
     include: bool = True
     part: str | None = None
     region: str | None = None
-    how: How = "add"
+    how: CombineMode = "add"
 
 
 class FollowRequest(_Onwards):
@@ -353,10 +354,10 @@ class PictureRequest(BaseModel):
 class RegionLane(BaseModel):
     region: str
     runs: list[Run]
-    doubts: list[Doubt]
+    doubts: list[ReviewFlag]
 
 
-class OpenPoint(Doubt):
+class OpenPoint(ReviewFlag):
     """A doubt or a gap, with where it is in the piece."""
 
     shot: str

@@ -37,7 +37,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core import arrange
-from cravo.core.document import CutOut, Motion, Project, Shot, open_project
+from cravo.core.document import Motion, Project, Shot, open_project
 from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
@@ -45,9 +45,10 @@ from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import targets, tracker_spots
 from cravo.core.motion.track import Track
 from cravo.core.proof.cover import meant_to_hide
-from cravo.core.proof.coverage import doubts, frames_by_state, open_points, runs, stretches, with_open
+from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
 from cravo.core.proof.piece import OpenPlace, open_on
 from cravo.core.proof.report import Report
+from cravo.core.review import stretches
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.core.timing import SequenceFrame, SourceFrame
 from cravo.core.vetting import vet
@@ -117,7 +118,7 @@ def add_showpiece(studio: TheStudio) -> ProjectState:
     state = studio.stores.projects.add(showpiece(clips, refs, studio.stores.media.get))
     for shot, what in to_be_done(state.document):
         span = (shot.first, shot.last)
-        if isinstance(what, CutOut):
+        if not isinstance(what, Motion):
             begin_carrying(studio, state, shot, what, span)
         else:
             detail: dict[str, Any] = {"shot": shot.id, "motion": what.id, "span": list(span), "again": False}
@@ -263,7 +264,7 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
             return document
 
         state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
-        motion_id = find_part(state.document.shot(wish.shot), wish.part).rides_on
+        motion_id = find_part(state.document.shot(wish.shot), wish.part).attached_to
     shot = state.document.shot(wish.shot)
     motion = _motion(shot, motion_id or "")
     if motion.given:
@@ -366,7 +367,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
             RegionLane(
                 region=r.id,
                 runs=with_open(runs(the_shot, r, results), bare),
-                doubts=sorted([*doubts(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
+                doubts=sorted([*flags(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
             )
             for r in the_shot.regions
             for bare in [open_on(gaps, the_shot, r)]

@@ -14,11 +14,11 @@ from starlette.requests import HTTPConnection
 
 from cravo.api.drafts import Drafts
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
-from cravo.core.document import CutOut, MediumRef, Project, Region
+from cravo.core.document import MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
@@ -200,8 +200,7 @@ class Studio:
         for shot, at in plan.shots_at(frame) if self.drafts.drawing else ():
             for region in shot.regions:
                 for part in region.parts:
-                    if isinstance(part, CutOut):
-                        self.drafts.settle(shot, part, at)
+                    self.drafts.settle(shot, part, at)
 
     def _tried(self, state: State, trial: Trial) -> Plan:
         """The open plan's files with a document that is only tried out."""

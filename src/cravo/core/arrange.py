@@ -13,19 +13,18 @@ from typing import Any
 from cravo.core.document import (
     Accepted,
     AnyItem,
-    Faces,
     Layer,
-    Lettering,
-    MatteClip,
     MediumRef,
     Project,
     Shot,
     Title,
+    is_found,
     new_id,
 )
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import shifted
+from cravo.core.parts.registry import kind_of
 from cravo.core.timing import Media, SequenceFrame, source_frame, span_of
 
 STILL_HELD = 5  # seconds
@@ -331,7 +330,7 @@ def _found_as_before(shot: Shot) -> None:
     """What was found in the whole shot is found for what is left of it."""
     for region in shot.regions:
         for part in region.parts:
-            if isinstance(part, Faces | Lettering) and part.searched is None:
+            if is_found(part) and part.searched is None:
                 part.searched = shot.first, shot.last
 
 
@@ -339,8 +338,11 @@ def _renewed(shot: Shot) -> tuple[Shot, dict[str, str]]:
     """A copy whose shot, regions, parts, looks and motions have ids of their own, and the new ids by the old ones."""
     names: dict[str, str] = {shot.id: new_id()}
     for region in shot.regions:
-        for one in (region, *region.parts, *region.inside, *region.outside):
-            names[one.id] = new_id()
+        names[region.id] = new_id()
+        for part in region.parts:
+            names[part.id] = new_id()
+        for look in (*region.inside, *region.outside):
+            names[look.id] = new_id()
     for motion in shot.motions:
         names[motion.id] = new_id()
     return Shot.model_validate(_with_ids(shot.model_dump(), names)), names
@@ -365,7 +367,6 @@ def relink(project: Project, medium: str, to: MediumRef, frames: int) -> Project
                 raise BadDocument(f"{shot.name} begins at frame {shot.first}; {to.name} has only {frames}.")
             shot.medium, shot.last = to.id, min(shot.last, frames - 1)
         for part in (part for region in shot.regions for part in region.parts):
-            if isinstance(part, MatteClip) and part.medium == medium:
-                part.medium = to.id
+            kind_of(part).relink(part, medium, to.id)
     project.media = [ref for ref in project.media if ref.id not in (medium, to.id)] + [to]
     return project

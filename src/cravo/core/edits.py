@@ -20,31 +20,33 @@ from cravo.core.document import (
     UNASKED,
     Anchor,
     Colours,
+    CombineMode,
     CutOut,
-    Faces,
     Horizon,
-    How,
-    Lettering,
     Look,
     MatteClip,
     MediumRef,
     Model,
     Motion,
     Part,
+    PartBase,
     Path,
     Pick,
+    PointedPart,
     Pose,
     Project,
-    Rectangle,
     Region,
-    Shape,
+    ShapePart,
     Shot,
-    Sort,
     Spot,
     Stroke,
+    SubjectKind,
     Tracker,
     around,
+    has_points,
+    is_shape,
     new_id,
+    of_model,
 )
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, carry, inverse, is_affine, matrix_of, parts_of
@@ -61,18 +63,18 @@ from cravo.core.keyframes import (
     changed,
     frames_of,
     outline_at,
+    scaled,
     value_at,
     with_key,
     with_outline,
     without_key,
 )
 from cravo.core.mattes.colours import within_limits
-from cravo.core.mattes.region import matrix_on
 from cravo.core.motion.ride import Carrier
+from cravo.core.parts.path.drawing import placed, split
+from cravo.core.parts.registry import Findable, found_part, kind_of
+from cravo.core.parts.shapes import matrix_on, shape_kind
 from cravo.core.recipes import Recipe, RecipeRegion, fresh
-from cravo.core.shapes import drawn
-from cravo.core.shapes.contour import Contour
-from cravo.core.shapes.path import placed, split
 
 MOST_PICKS = 64  # colours of a range
 AREA_POINTS = 60  # of an outline that is to be followed
@@ -127,9 +129,9 @@ class RemoveRegion(_Edit):
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
         gone = shot.region(self.region)
-        ridden = {part.rides_on for part in gone.parts}
+        ridden = {part.attached_to for part in gone.parts}
         shot.regions.remove(gone)
-        still = {part.rides_on for region in shot.regions for part in region.parts}
+        still = {part.attached_to for region in shot.regions for part in region.parts}
         shot.motions = [motion for motion in shot.motions if motion.id not in ridden or motion.id in still]
         for motion in shot.motions:
             motion.hold_outs = [one for one in motion.hold_outs if one != self.region]
@@ -162,8 +164,8 @@ class NewCutOut(_Edit):
     do: Literal["new cut-out"] = "new cut-out"
     region: str | None = None
     stroke: Stroke
-    sort: Sort | None = None
-    how: How = "add"
+    sort: SubjectKind | None = None
+    how: CombineMode = "add"
     label: ClassVar[str] = "New cut-out"
 
     def made(self, project: Project, carriers: Carriers) -> None:
@@ -181,7 +183,7 @@ class BringMatte(_Edit):
     region: str | None = None
     medium: MediumRef
     shift: int | None = None
-    how: How = "add"
+    how: CombineMode = "add"
     label: ClassVar[str] = "Matte from a clip"
 
     def made(self, project: Project, carriers: Carriers) -> None:
@@ -197,16 +199,13 @@ class BringMatte(_Edit):
 LARGE_CELLS: dict[str, float | str] = {"measured": "across the region", "across": 5.0, "anchor": "region"}
 
 
-Findable = Literal["faces", "lettering", "people", "sky"]
-
-
 class NewFound(_Edit):
     """The faces, the lettering or all the people of a shot, as a region of their own or as one more part of a region."""
 
     do: Literal["new found"] = "new found"
     what: Findable = "faces"
     region: str | None = None
-    how: How = "add"
+    how: CombineMode = "add"
     hide: bool = False
 
     @property
@@ -215,21 +214,12 @@ class NewFound(_Edit):
 
     def made(self, project: Project, carriers: Carriers) -> None:
         shot = project.shot(self.shot)
-        region = _into_region(shot, self.region, _found_part(shot, self.what, self.how))
+        region = _into_region(shot, self.region, found_part(self.what, shot, self.how))
         if self.region is None:
             name = region.parts[-1].name
             region.name = _free_name(name, {one.name for one in shot.regions if one is not region})
         if self.hide and not region.inside:
             region.inside = [Look(kind="pixelate", settings=dict(LARGE_CELLS))]
-
-
-def _found_part(shot: Shot, what: Findable, how: How) -> Faces | Lettering | CutOut:
-    span = (shot.first, shot.last)
-    if what == "people":
-        return CutOut(name="Everyone", how=how, sort="everyone", span=span)
-    if what == "sky":
-        return CutOut(name="Sky", how=how, sort="sky", span=span)
-    return Faces(how=how) if what == "faces" else Lettering(how=how)
 
 
 CAMERA = "Camera"
@@ -278,7 +268,7 @@ class PickColours(_Edit):
     region: str | None = None
     part: str | None = None
     picks: list[Pick] = Field(min_length=1, max_length=8)
-    how: How = "add"
+    how: CombineMode = "add"
     label: ClassVar[str] = "Pick a colour"
 
     def made(self, project: Project, carriers: Carriers) -> None:
@@ -286,8 +276,8 @@ class PickColours(_Edit):
         if self.part is None:
             _into_region(shot, self.region, Colours(how=self.how, picks=self.picks))
             return
-        part = find_part(shot, self.part)
-        if not isinstance(part, Colours):
+        part = of_model(find_part(shot, self.part), Colours)
+        if part is None:
             raise BadDocument("Colours are picked for a range of colours only.")
         part.picks = [*part.picks, *self.picks][-MOST_PICKS:]
         if part.by == "limits":
@@ -369,7 +359,7 @@ def _own(stroke: Stroke) -> Stroke:
 class _PartEdit(_Edit):
     part: str
 
-    def found(self, project: Project) -> Shape:
+    def found(self, project: Project) -> ShapePart:
         return find_shape(project.shot(self.shot), self.part)
 
 
@@ -437,7 +427,7 @@ class AddPoint(_PartEdit):
     label: ClassVar[str] = "Add point"
 
     def made(self, project: Project, carriers: Carriers) -> None:
-        part = _path(self.found(project))
+        part = _open_ended(self.found(project))
 
         def longer(points: list[Point]) -> list[Point]:
             if self.side >= len(points):
@@ -455,7 +445,7 @@ class RemovePoint(_PartEdit):
     label: ClassVar[str] = "Remove point"
 
     def made(self, project: Project, carriers: Carriers) -> None:
-        part = _path(self.found(project))
+        part = _open_ended(self.found(project))
 
         def shorter(points: list[Point]) -> list[Point]:
             left = [point for index, point in enumerate(points) if index not in self.points]
@@ -509,7 +499,7 @@ class MoveKeys(_PartEdit):
 
 
 class EaseKeys(_PartEdit):
-    """How the shape goes on from what was set by hand on a frame."""
+    """CombineMode the shape goes on from what was set by hand on a frame."""
 
     do: Literal["ease keys"] = "ease keys"
     frame: int
@@ -549,7 +539,7 @@ class Follow(_PartEdit):
         motion = Motion(
             name=f"Motion of {region.name}",
             at=self.frame,
-            area=outline_of(part, self.frame),
+            area=shape_kind(part).area(part, self.frame),
             model=self.model,
             span=(min(first, self.frame), max(last, self.frame)),
         )
@@ -658,7 +648,7 @@ class RemoveMotion(_MotionEdit):
         motion = _motion(shot, self.motion)
         for region in shot.regions:
             for part in region.parts:
-                if isinstance(part, Shape) and part.rides_on == motion.id:
+                if is_shape(part) and part.rides_on == motion.id:
                     _transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
                     part.rides_on = None
         shot.motions.remove(motion)
@@ -712,7 +702,7 @@ class ApplyRecipe(_Edit):
             elif wanted.place == "selected":
                 if wanted.finds is None:
                     raise BadDocument("Select the region that the recipe is for, or draw one.")
-                region = _into_region(shot, None, _found_part(shot, wanted.finds, "add"))
+                region = _into_region(shot, None, found_part(wanted.finds, shot, "add"))
                 region.edge = wanted.edge or region.edge
                 region.name = _free_name(
                     wanted.finds.capitalize(), {one.name for one in shot.regions if one is not region}
@@ -736,14 +726,14 @@ class ApplyRecipe(_Edit):
             made = part.model_copy(deep=True, update={"id": new_id()})
             _transform(made, move, self.frame)
             for feather in ("feather_in", "feather_out"):
-                setattr(made, feather, _times(getattr(made, feather), scale))
+                setattr(made, feather, scaled(getattr(made, feather), scale))
             region.parts.append(made)
         if around_spot and region.parts:
             area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
             shot.motions.append(motion)
             for one in region.parts:
-                if isinstance(one, Shape):
+                if is_shape(one):
                     one.rides_on = motion.id
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
@@ -821,40 +811,21 @@ def find_part(shot: Shot, part_id: str) -> Part:
     raise BadDocument("This shape is no longer in the project.")
 
 
-def find_shape(shot: Shot, part_id: str) -> Shape:
+def find_shape(shot: Shot, part_id: str) -> ShapePart:
     part = find_part(shot, part_id)
-    if isinstance(part, CutOut):
-        raise BadDocument("A cut-out is not placed by hand. Draw a stroke where it is wrong.")
-    if isinstance(part, MatteClip):
-        raise BadDocument("A matte from a clip lies as the clip shows it.")
-    if isinstance(part, Colours):
-        raise BadDocument("A range of colours is where its colours are.")
-    if isinstance(part, Faces | Lettering):
-        raise BadDocument("What was found is chosen and set right in its list.")
+    if not is_shape(part):
+        raise BadDocument(kind_of(part).refusal)
     return part
 
 
 def find_cut_out(shot: Shot, part_id: str) -> CutOut:
-    part = find_part(shot, part_id)
-    if not isinstance(part, CutOut):
+    part = of_model(find_part(shot, part_id), CutOut)
+    if part is None:
         raise BadDocument("Strokes are drawn on cut-outs only.")
     return part
 
 
-def outline_of(part: Shape, frame: int) -> list[Spot]:
-    """Where a shape lies on a frame in its own space, as an outline that can be followed."""
-    if isinstance(part, Horizon):
-        raise BadDocument("A horizon has no area to follow. Draw an area with texture, and let the horizon ride on it.")
-    hard = part.model_copy(update={"feather_in": 0.0, "feather_out": 0.0, "along_in": None, "along_out": None})
-    shape = drawn(hard, frame, np.eye(3))
-    if not isinstance(shape, Contour):
-        return around(part.pose_at(frame))
-    points = shape.points
-    every = max(1, -(-len(points) // AREA_POINTS))
-    return [(round(x, 2), round(y, 2)) for x, y in points[::every].tolist()]
-
-
-def _into_region(shot: Shot, region_id: str | None, part: CutOut | MatteClip | Faces | Lettering | Colours) -> Region:
+def _into_region(shot: Shot, region_id: str | None, part: PartBase) -> Region:
     """Put a part into a region, or into a new one of its own, which is returned."""
     if region_id is None:
         name = next(text for n in count(1) if (text := f"Region {n}") not in {one.name for one in shot.regions})
@@ -882,7 +853,7 @@ def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None)
     What rode on a motion of another shot lies where `matrix` carried it.
     """
     part = part.model_copy(deep=True, update={"id": new_id()})
-    if not isinstance(part, Shape):
+    if not is_shape(part):
         return part
     if part.rides_on is not None and shot.motion(part.rides_on) is None:
         if matrix is not None:
@@ -893,20 +864,19 @@ def _fresh(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | None)
     return part
 
 
-def _put(part: Shape, frame: int, pose: Pose) -> None:
+def _put(part: ShapePart, frame: int, pose: Pose) -> None:
     for name in POSE:
         setattr(part, name, with_key(getattr(part, name), frame, getattr(pose, name)))
 
 
-def _transform(part: Shape, matrix: Matrix, frame: int) -> None:
+def _transform(part: ShapePart, matrix: Matrix, frame: int) -> None:
     """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective."""
     poses = {at: part.pose_at(at) for at in part.keyed_frames() or [frame]}
     here = part.pose_at(frame)
-    if not is_affine(matrix) and isinstance(part, Rectangle | Path):
+    if not is_affine(matrix) and has_points(part):
         bent = inverse(matrix_of(carry(here, matrix))) @ matrix @ matrix_of(here)
         part.points = _each(part.points, lambda points: as_points(placed(as_array(points), bent)))
-    if isinstance(part, Rectangle):
-        part.rounding = _times(part.rounding, parts_of(matrix, (here.x, here.y))[0])
+    shape_kind(part).scale(part, parts_of(matrix, (here.x, here.y))[0])
     eases = {name: {k.frame: k.ease for k in v.keys} for name in POSE if isinstance(v := getattr(part, name), Keyed)}
     keyed = bool(part.keyed_frames())
     for name in POSE:
@@ -921,12 +891,6 @@ def _transform(part: Shape, matrix: Matrix, frame: int) -> None:
             key.ease = known.get(key.frame, key.ease)
 
 
-def _times(number: Number, factor: float) -> Number:
-    if isinstance(number, Keyed):
-        return Keyed(keys=[key.model_copy(update={"value": key.value * factor}) for key in number.keys])
-    return number * factor
-
-
 def _each(outline: Outline, change: Callable[[list[Point]], list[Point]]) -> Outline:
     """The outline with a change made on each of its keys."""
     if isinstance(outline, KeyedOutline):
@@ -935,19 +899,19 @@ def _each(outline: Outline, change: Callable[[list[Point]], list[Point]]) -> Out
     return change(outline)
 
 
-def _keyable(part: Shape) -> list[str]:
+def _keyable(part: ShapePart) -> list[str]:
     """What is set by hand as a whole on a frame: place and form."""
-    return [*POSE, "points"] if isinstance(part, Rectangle | Path) else list(POSE)
+    return [*POSE, "points"] if has_points(part) else list(POSE)
 
 
-def _pointed(part: Shape) -> Rectangle | Path:
-    if not isinstance(part, Rectangle | Path):
+def _pointed(part: ShapePart) -> PointedPart:
+    if not has_points(part):
         raise BadDocument("This shape has no points.")
     return part
 
 
-def _path(part: Shape) -> Path:
-    if not isinstance(part, Path):
+def _open_ended(part: ShapePart) -> PointedPart:
+    if not has_points(part) or not part.open_ended:
         raise BadDocument("Points can be added and taken away on a path only.")
     return part
 

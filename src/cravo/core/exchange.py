@@ -19,21 +19,19 @@ import svgelements as svg
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Area, Ellipse, Given, Horizon, Model, Motion, Path, Rectangle, Shape, Shot
+from cravo.core.document import Area, Given, Model, Motion, Path, ShapePart, Shot
 from cravo.core.errors import BadDocument
-from cravo.core.geometry.transforms import Matrix, apply, matrix_of
-from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points, outline_at, value_at
-from cravo.core.mattes.region import matrix_on
+from cravo.core.geometry.transforms import Matrix, apply
+from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points
 from cravo.core.motion.fit import fit
 from cravo.core.motion.ride import Carrier
 from cravo.core.motion.targets import BY_COUNT
 from cravo.core.motion.track import Track, matrix_list
 from cravo.core.nesting import parsed_json
-from cravo.core.shapes.path import placed
-from cravo.core.shapes.rectangle import arc
+from cravo.core.parts.path.drawing import placed
+from cravo.core.parts.shapes import matrix_on, shape_kind
 
 SVG = "http://www.w3.org/2000/svg"
-FAR = 20_000.0  # pixels to which the covered side of a horizon is drawn
 Row = Annotated[list[float], Field(min_length=3, max_length=3)]
 
 
@@ -161,10 +159,12 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
         raise BadDocument(f"The motion does not fit together: {error.errors()[0]['msg']}.") from None
 
 
-def shape_svg(shot: Shot, part: Shape, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
+def shape_svg(shot: Shot, part: ShapePart, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
     """A shape as it lies on each frame of its shot, as an SVG whose outline is animated, one step for each frame."""
     frames = range(shot.first, shot.last + 1)
-    outlines = [_curves(placed(_outline(part, frame), matrix_on(shot, part, frame, carrier))) for frame in frames]
+    outlines = [
+        _curves(placed(shape_kind(part).curves(part, frame), matrix_on(shot, part, frame, carrier))) for frame in frames
+    ]
     ElementTree.register_namespace("", SVG)
     root = ElementTree.Element(
         f"{{{SVG}}}svg", {"width": str(size[0]), "height": str(size[1]), "viewBox": f"0 0 {size[0]} {size[1]}"}
@@ -185,38 +185,6 @@ def shape_svg(shot: Shot, part: Shape, carrier: Carrier, size: tuple[int, int], 
     return ElementTree.tostring(root, encoding="unicode", xml_declaration=True)
 
 
-def _outline(part: Shape, frame: int) -> NDArray[np.float64]:
-    """A shape in its own space as cubic curves, (n, 6); as many on every frame."""
-    pose = part.pose_at(frame)
-    if isinstance(part, Horizon):
-        turn = math.radians(pose.rotation)
-        along, up = np.array([math.cos(turn), math.sin(turn)]), np.array([math.sin(turn), -math.cos(turn)])
-        point = np.array([pose.x, pose.y])
-        corners = np.array(
-            [point - FAR * along, point + FAR * along, point + FAR * (along + up), point + FAR * (up - along)]
-        )
-        return np.hstack([corners, np.zeros((4, 4))])
-    if isinstance(part, Ellipse):
-        return placed(_CIRCLE, matrix_of(pose))
-    outline = placed(outline_at(part.points, frame), matrix_of(pose))
-    if isinstance(part, Rectangle) and part.rounding != 0:
-        return _rounded(outline[:, :2], value_at(part.rounding, frame))
-    return outline
-
-
-def _rounded(corners: NDArray[np.float64], radius: float) -> NDArray[np.float64]:
-    """A polygon with each corner cut by an arc, as one cubic curve."""
-    rows = []
-    for before, here, after in zip(np.roll(corners, 1, 0), corners, np.roll(corners, -1, 0), strict=True):
-        start, end, sweep = arc(before, here, after, radius)
-        away = float(np.linalg.norm(start - here))
-        # A third of four tangents of a quarter of the sweep (Goldapp 1991), as a share of the way to the corner.
-        share = 4 / 3 * math.tan(sweep / 4) / math.tan(sweep / 2) if away > 0 and sweep > 0 else 0.0
-        rows.append([*start, 0, 0, *(share * (here - start))])
-        rows.append([*end, *(share * (here - end)), 0, 0])
-    return np.array(rows)
-
-
 def _curves(outline: NDArray[np.float64]) -> str:
     here = outline[:, :2]
     after = np.roll(outline, -1, 0)
@@ -225,12 +193,6 @@ def _curves(outline: NDArray[np.float64]) -> str:
     for a, b, c in zip(starts.tolist(), ends.tolist(), after[:, :2].tolist(), strict=True):
         parts.append("C " + " ".join(f"{value:.3f}" for value in (*a, *b, *c)))
     return " ".join(parts) + " Z"
-
-
-_BEND = 0.5522847498  # length of a handle by which four cubic curves come within 0.03 % of a circle
-_CIRCLE = np.array(
-    [[c, s, _BEND * s, -_BEND * c, -_BEND * s, _BEND * c] for c, s in ((1, 0), (0, 1), (-1, 0), (0, -1))], np.float64
-)
 
 
 def read_shapes(text: str, first: int, rate: Fraction) -> list[Path]:

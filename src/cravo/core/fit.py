@@ -46,7 +46,7 @@ def follow_originals(project: Project) -> None:
                 region.same_as = None
                 continue
             region.parts, region.edge = deepcopy(original.parts), original.edge.model_copy(deep=True)
-            ridden = {part.rides_on for part in region.parts}
+            ridden = {part.attached_to for part in region.parts}
             known = {motion.id: motion for motion in shot.motions}
             known |= {motion.id: motion.model_copy(deep=True) for motion in of.motions if motion.id in ridden}
             shot.motions = list(known.values())

@@ -185,3 +185,10 @@ def _slope(keys: Sequence[_AnyKey], at: int) -> NDArray[np.float64]:
     right = (after.vector() - here.vector()) / (after.frame - here.frame)
     product = left * right
     return np.where(product > 0, 2 * product / np.where(product > 0, left + right, 1), 0.0)
+
+
+def scaled(number: Number, factor: float) -> Number:
+    """A number, keyed or not, times a factor."""
+    if isinstance(number, Keyed):
+        return Keyed(keys=[key.model_copy(update={"value": key.value * factor}) for key in number.keys])
+    return number * factor

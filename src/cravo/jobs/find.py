@@ -1,16 +1,13 @@
-"""Finding the faces or the lettering of a shot as a job."""
+"""Finding what a shot shows as a job."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from cravo.core.document import Faces, Lettering
 from cravo.core.edits import find_part
 from cravo.core.errors import CravoError
-from cravo.core.finders.found import faces_key, searched, signs_key, wanted
-from cravo.core.finders.signs import find_signs
-from cravo.core.finders.tracks import find as find_faces
 from cravo.core.footage.reader import rgb_ahead
+from cravo.core.parts.registry import searched_kind
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
@@ -20,19 +17,12 @@ def find(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     detail = row["detail"]
     shot = stores.projects.get(str(row["project"])).document.shot(detail["shot"])
     part = find_part(shot, detail["part"])
-    medium = stores.media.get(shot.medium)
-    if not isinstance(part, Faces | Lettering):
+    kind = searched_kind(part)
+    if kind is None:
         raise CravoError("What was to be found was deleted meanwhile.")
-    first, last = searched(shot, part)
-    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
-    if isinstance(part, Faces):
-        faces = stores.results.faces(shot, part)
-        if faces is None:
-            faces = find_faces(frames, first, last, wanted(part), stage)
-            stores.results.put_faces(shot.medium, faces_key(shot, part), faces)
-        return {"found": len(faces)}
-    signs = stores.results.lines(shot, part)
-    if signs is None:
-        signs = find_signs(frames, first, last, stage)
-        stores.results.put_lines(shot.medium, signs_key(shot, part), signs)
-    return {"found": len(signs)}
+    if kind.things(part, shot, stores.results) is None:
+        medium = stores.media.get(shot.medium)
+        first, last = kind.span(part, shot)
+        frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
+        kind.search(part, shot, frames, stores.results, stage)
+    return {"found": len(kind.things(part, shot, stores.results) or [])}

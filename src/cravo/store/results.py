@@ -15,17 +15,17 @@ import cv2
 import numpy as np
 from cachetools import LRUCache
 
-from cravo.core.cutout.kept import Kept, Mark, keys
-from cravo.core.document import AnyPart, CutOut, Faces, Lettering, Motion, Shot
+from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.document import Motion, PartBase, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.signs import Shown, SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.picture import Box
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Sample, Track
+from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.store.database import Database, Row, Session
 
@@ -230,19 +230,14 @@ class StoredResults(Results):
 
     # All of them.
 
-    def stamps(self, shot: Shot, of: Motion | AnyPart) -> Stamps:
+    def stamps(self, shot: Shot, of: Motion | PartBase) -> Stamps:
         """Numbers that change whenever a result of a motion or of a part of a region does."""
         if isinstance(of, Motion):
             return tuple((target.key, self._target(target)[0]) for target in targets(shot, of))
-        if isinstance(of, CutOut):
-            return tuple((key, self._mattes(key)[0]) for key in sorted(keys(shot, of)))
-        if isinstance(of, Faces):
-            key = faces_key(shot, of)
-            return ((key, self._found("faces", key, _face)[0]),)
-        if isinstance(of, Lettering):
-            key = signs_key(shot, of)
-            return ((key, self._found("lines", key, _line)[0]),)
-        return ()
+        return tuple((key, self._stamp(key)) for key in kind_of(of).result_keys(of, shot))
+
+    def _stamp(self, key: str) -> int:
+        return self._result("stamp", key, lambda session, stamp: None)[0]
 
     @contextmanager
     def _writing(self, medium: str, key: str) -> Iterator[Session]:

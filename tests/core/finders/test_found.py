@@ -12,7 +12,7 @@ from cravo.core.document import FaceByHand, Faces, Region, Shot, Steady
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import covers, faces_key, people, steadied
 from cravo.core.finders.tracks import FaceTrack, Seen
-from cravo.core.proof.coverage import doubts, runs
+from cravo.core.proof.coverage import flags, runs
 from cravo.core.results import MemoryResults
 
 SHOT = Shot(name="s", medium="m", start=0, first=0, last=29)
@@ -129,13 +129,13 @@ def test_guesses_and_crossings_are_doubts_of_those_who_are_covered() -> None:
     known = MemoryResults()
     known.put_faces(SHOT.medium, faces_key(SHOT, part), [track(1, 100, guessed=range(5, 8)), crossing])
     region = Region(name="r", parts=[part])
-    found = doubts(SHOT, region, known)
+    found = flags(SHOT, region, known)
     assert any("not seen here" in one.reason and (one.first, one.last) == (5, 7) for one in found)
     assert any("cross here" in one.reason and one.first <= 15 <= one.last for one in found)
     states = {(run.first, run.last): run.state for run in runs(SHOT, region, known)}
     assert states == {(0, 4): "sure", (5, 7): "guess", (8, 29): "sure"}
     region.parts = [part.model_copy(update={"choice": "only", "chosen": []})]
-    assert not doubts(SHOT, region, known)
+    assert not flags(SHOT, region, known)
 
 
 def test_before_a_search_nothing_is_known_and_after_one_without_faces_nothing_is_missing() -> None:

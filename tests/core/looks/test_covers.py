@@ -18,7 +18,7 @@ from cravo.core.looks.defocus import disc
 from cravo.core.looks.kind import Site
 from cravo.core.looks.pixelate import SHAPES, cells
 from cravo.core.mattes.blend import over, over_black
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 from cravo.core.stack.plan import treat
 
 WIDTH, HEIGHT = 480, 320

@@ -13,7 +13,7 @@ from cravo.core.keyframes import Point
 from cravo.core.looks import check, kinds, values_at
 from cravo.core.looks.chain import reach, steps_at, treated
 from cravo.core.looks.kind import Site
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 
 WIDTH, HEIGHT = 480, 320
 BOX = Box(180, 120, 280, 190)

@@ -12,10 +12,11 @@ from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.looks import values_at
 from cravo.core.proof.cover import may_hide
-from cravo.core.proof.coverage import Whereabouts, doubts, open_points, runs, with_open
+from cravo.core.proof.coverage import flags, open_points, runs, with_open
 from cravo.core.proof.looks import weak_looks
 from cravo.core.proof.piece import OpenPlace, made_of, open_on
 from cravo.core.results import MemoryResults
+from cravo.core.review import Whereabouts
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import Medium
 
@@ -99,7 +100,7 @@ def test_a_sticker_without_a_picture_is_a_plain_plate_and_counts_as_open(medium)
     assert not may_hide(look)
     region = Region(name="r", parts=[Ellipse(x=1, y=1, rx=1, ry=1)], inside=[look])
     shot = Shot(name="s", medium="m", start=0, first=0, last=9, regions=[region])
-    (doubt,) = [one for one in doubts(shot, region, MemoryResults()) if "no picture" in one.reason]
+    (doubt,) = [one for one in flags(shot, region, MemoryResults()) if "no picture" in one.reason]
     assert (doubt.first, doubt.last) == (0, 9)
     assert doubt.reason in [one.reason for one in open_points(shot, region, MemoryResults())]
     assert [one.reason for one in weak_looks(region, {})] == [doubt.reason]

@@ -8,7 +8,7 @@ import numpy as np
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Box, blank
 from cravo.core.mattes.clean import clean
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 
 
 def test_hair_before_a_bright_wall_keeps_its_own_colour() -> None:

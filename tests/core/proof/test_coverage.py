@@ -6,7 +6,7 @@ from bench.mattes import Tracked
 from cravo.core.document import Ellipse, Look, Motion, Pose, Region, Shot
 from cravo.core.keyframes import with_key
 from cravo.core.motion.track import Sample, Track
-from cravo.core.proof.coverage import doubts, open_points, runs
+from cravo.core.proof.coverage import flags, open_points, runs
 from cravo.core.results import MemoryResults
 
 MOTION = Motion(id="m", at=10, area=Pose(x=0, y=0, rx=1, ry=1), span=(0, 29))
@@ -44,12 +44,12 @@ def test_a_region_is_as_sure_as_its_least_sure_part_and_without_parts_it_is_empt
 def test_weak_frames_and_losses_are_doubts_until_they_are_set_by_hand():
     samples = [(f, 0.3 if f in (14, 15) else 0.9, "followed") for f in range(11, 21)] + [(21, 0.0, "lost")]
     of = shot(part())
-    found = doubts(of, of.regions[0], track(*samples))
+    found = flags(of, of.regions[0], track(*samples))
     assert [(d.first, d.last) for d in found] == [(14, 15), (21, 21)]
     assert "points agree" in found[0].reason
     assert "Lost" in found[1].reason
     corrected = shot(Ellipse(x=with_key(with_key(with_key(0.0, 14, 1), 15, 1), 21, 1), y=0, rx=1, ry=1, rides_on="m"))
-    assert doubts(corrected, corrected.regions[0], track(*samples)) == []
+    assert flags(corrected, corrected.regions[0], track(*samples)) == []
 
 
 def test_guesses_are_open_points_before_export():

@@ -8,7 +8,7 @@ from shapely import LinearRing, Point
 
 from cravo.core.document import Pose
 from cravo.core.footage.picture import Box
-from cravo.core.shapes.ellipse import Oval, signed_distance
+from cravo.core.parts.ellipse.drawing import Oval, signed_distance
 from cravo.core.shapes.falloff import Feathers
 
 PICTURE = Box(0, 0, 640, 400)

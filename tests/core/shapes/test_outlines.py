@@ -13,8 +13,8 @@ from cravo.core.document import Ellipse, Horizon, Path, Rectangle
 from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import similarity
 from cravo.core.keyframes import Point, as_array
-from cravo.core.shapes import drawn
-from cravo.core.shapes.path import flattened, split
+from cravo.core.parts.path.drawing import flattened, split
+from cravo.core.parts.shapes import drawn
 
 PICTURE = Box(0, 0, 640, 400)
 STILL = np.eye(3)

@@ -1422,7 +1422,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"];
+            part: components["schemas"]["Colours"] | components["schemas"]["CutOut"] | components["schemas"]["Ellipse"] | components["schemas"]["Faces"] | components["schemas"]["Horizon"] | components["schemas"]["Lettering"] | components["schemas"]["MatteClip"] | components["schemas"]["Path"] | components["schemas"]["Rectangle"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -1964,32 +1964,8 @@ export interface components {
             brightness: number[];
         };
         /**
-         * Doubt
-         * @description Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there.
-         *
-         *     `place` is where to look on that frame, where that is known.
-         */
-        Doubt: {
-            /** Region */
-            region: string;
-            /** Frame */
-            frame: number;
-            /** First */
-            first: number;
-            /** Last */
-            last: number;
-            /** Reason */
-            reason: string;
-            /**
-             * Risk
-             * @default 0.5
-             */
-            risk: number;
-            place?: components["schemas"]["Whereabouts"] | null;
-        };
-        /**
          * EaseKeys
-         * @description How the shape goes on from what was set by hand on a frame.
+         * @description CombineMode the shape goes on from what was set by hand on a frame.
          */
         EaseKeys: {
             /** Shot */
@@ -2075,6 +2051,11 @@ export interface components {
         };
         /** Ellipse */
         Ellipse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
             /** Id */
             id?: string;
             /**
@@ -2138,11 +2119,6 @@ export interface components {
             along_in?: number | components["schemas"]["Keyed"] | null;
             /** Along Out */
             along_out?: number | components["schemas"]["Keyed"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "ellipse";
         };
         /**
          * Encoding
@@ -2248,21 +2224,6 @@ export interface components {
              * @default 1
              */
             opacity: number | components["schemas"]["Keyed"];
-            /**
-             * Sure
-             * @default 0.45
-             */
-            sure: number;
-            /**
-             * Smallest
-             * @default 10
-             */
-            smallest: number;
-            /**
-             * Fine
-             * @default false
-             */
-            fine: boolean;
             /** Searched */
             searched?: [
                 number,
@@ -2279,6 +2240,21 @@ export interface components {
              * @default []
              */
             chosen: string[];
+            /**
+             * Sure
+             * @default 0.45
+             */
+            sure: number;
+            /**
+             * Smallest
+             * @default 10
+             */
+            smallest: number;
+            /**
+             * Fine
+             * @default false
+             */
+            fine: boolean;
             /**
              * Covers
              * @default face
@@ -2403,9 +2379,8 @@ export interface components {
             /**
              * What
              * @default faces
-             * @enum {string}
              */
-            what: "faces" | "lettering" | "people" | "sky";
+            what: string;
             /** Region */
             region?: string | null;
             /**
@@ -2601,6 +2576,11 @@ export interface components {
          * @description A straight edge through x, y across the whole picture; it covers what is above it, before it is turned.
          */
         Horizon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "horizon";
             /** Id */
             id?: string;
             /**
@@ -2660,11 +2640,6 @@ export interface components {
             feather_out: number | components["schemas"]["Keyed"];
             /** Rides On */
             rides_on?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "horizon";
         };
         /**
          * HorizonForSky
@@ -3355,9 +3330,8 @@ export interface components {
             /**
              * What
              * @default faces
-             * @enum {string}
              */
-            what: "faces" | "lettering" | "people" | "sky";
+            what: string;
             /** Region */
             region?: string | null;
             /**
@@ -3457,7 +3431,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Part */
-            part: components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"];
+            part: components["schemas"]["Colours"] | components["schemas"]["CutOut"] | components["schemas"]["Ellipse"] | components["schemas"]["Faces"] | components["schemas"]["Horizon"] | components["schemas"]["Lettering"] | components["schemas"]["MatteClip"] | components["schemas"]["Path"] | components["schemas"]["Rectangle"];
             /** Matrix */
             matrix?: number[][] | null;
         };
@@ -3579,7 +3553,7 @@ export interface components {
         };
         /**
          * PaceRequest
-         * @description How fast a shot is shown, 1 as it was taken, and whether backwards.
+         * @description CombineMode fast a shot is shown, 1 as it was taken, and whether backwards.
          */
         PaceRequest: {
             /** Seen */
@@ -3610,6 +3584,11 @@ export interface components {
          * @description A closed outline of straight and curved sides (cubic Bezier), its points in its unit square.
          */
         Path: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "path";
             /** Id */
             id?: string;
             /**
@@ -3669,11 +3648,6 @@ export interface components {
             feather_out: number | components["schemas"]["Keyed"];
             /** Rides On */
             rides_on?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "path";
             /** Points */
             points: components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
         };
@@ -4254,7 +4228,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"])[];
+            parts: components["schemas"]["ShapePart"][];
             edge?: components["schemas"]["Edge"] | null;
             /**
              * Inside
@@ -4272,6 +4246,11 @@ export interface components {
          * @description `points` are its four corners in its unit square and may be pulled anywhere; rounding in source pixels.
          */
         Rectangle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
             /** Id */
             id?: string;
             /**
@@ -4331,15 +4310,6 @@ export interface components {
             feather_out: number | components["schemas"]["Keyed"];
             /** Rides On */
             rides_on?: string | null;
-            /** Along In */
-            along_in?: number | components["schemas"]["Keyed"] | null;
-            /** Along Out */
-            along_out?: number | components["schemas"]["Keyed"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rectangle";
             /**
              * Points
              * @default [
@@ -4394,6 +4364,10 @@ export interface components {
              *     ]
              */
             points: components["schemas"]["Point"][] | components["schemas"]["KeyedOutline"];
+            /** Along In */
+            along_in?: number | components["schemas"]["Keyed"] | null;
+            /** Along Out */
+            along_out?: number | components["schemas"]["Keyed"] | null;
             /**
              * Rounding
              * @default 0
@@ -4425,7 +4399,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: (components["schemas"]["Ellipse"] | components["schemas"]["Rectangle"] | components["schemas"]["Path"] | components["schemas"]["Horizon"] | components["schemas"]["CutOut"] | components["schemas"]["MatteClip"] | components["schemas"]["Faces"] | components["schemas"]["Lettering"] | components["schemas"]["Colours"])[];
+            parts: (components["schemas"]["Colours"] | components["schemas"]["CutOut"] | components["schemas"]["Ellipse"] | components["schemas"]["Faces"] | components["schemas"]["Horizon"] | components["schemas"]["Lettering"] | components["schemas"]["MatteClip"] | components["schemas"]["Path"] | components["schemas"]["Rectangle"])[];
             /**
              * @default {
              *       "grow": 0,
@@ -4483,7 +4457,7 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["Run"][];
             /** Doubts */
-            doubts: components["schemas"]["Doubt"][];
+            doubts: components["schemas"]["ReviewFlag"][];
         };
         /**
          * RelinkRequest
@@ -4610,6 +4584,30 @@ export interface components {
             points: components["schemas"]["Point"][];
         };
         /**
+         * ReviewFlag
+         * @description Frames Cravo is not sure about; `frame` is the worst of them, `risk`, 0..1, says how likely something is bare there.
+         *
+         *     `place` is where to look on that frame, where that is known.
+         */
+        ReviewFlag: {
+            /** Region */
+            region: string;
+            /** Frame */
+            frame: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Risk
+             * @default 0.5
+             */
+            risk: number;
+            place?: components["schemas"]["Whereabouts"] | null;
+        };
+        /**
          * Ride
          * @description Let a shape ride on a motion, or on none; it keeps its place on the frame.
          */
@@ -4678,6 +4676,73 @@ export interface components {
         Seen: {
             /** Seen */
             seen: number;
+        };
+        /**
+         * ShapePart
+         * @description What all drawn shapes share. While one is attached to a motion its numbers are as on the motion's frame `at`.
+         *
+         *     Keys on top of a motion are corrections by hand; between them the correction blends. Feathers are
+         *     distances in source pixels from the drawn edge, up to 400.
+         */
+        ShapePart: {
+            /** Kind */
+            kind: string;
+            /** Id */
+            id?: string;
+            /** Name */
+            name: string;
+            /**
+             * How
+             * @default add
+             * @enum {string}
+             */
+            how: "add" | "subtract" | "intersect";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number | components["schemas"]["Keyed"];
+            /** X */
+            x: number | components["schemas"]["Keyed"];
+            /** Y */
+            y: number | components["schemas"]["Keyed"];
+            /**
+             * Rx
+             * @default 1
+             */
+            rx: number | components["schemas"]["Keyed"];
+            /**
+             * Ry
+             * @default 1
+             */
+            ry: number | components["schemas"]["Keyed"];
+            /**
+             * Rotation
+             * @default 0
+             */
+            rotation: number | components["schemas"]["Keyed"];
+            /**
+             * Shear
+             * @default 0
+             */
+            shear: number | components["schemas"]["Keyed"];
+            /**
+             * Feather In
+             * @default 12
+             */
+            feather_in: number | components["schemas"]["Keyed"];
+            /**
+             * Feather Out
+             * @default 12
+             */
+            feather_out: number | components["schemas"]["Keyed"];
+            /** Rides On */
+            rides_on?: string | null;
         };
         /**
          * Shot

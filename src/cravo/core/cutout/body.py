@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.cutout.masks import lab_of
-from cravo.core.document import Piece
+from cravo.core.document import BodyPart
 from cravo.core.finders.pose import Pose, pose
 from cravo.core.footage.picture import Box
 
@@ -28,7 +28,7 @@ SIDEWAYS = 0.55  # of the trunk's length, that shoulders are taken to be wide at
 COLOUR = 0.7  # how much colours count beside places
 FIRM = 0.12  # of the shoulders, by which a part's place is vague
 UNSURE = "The parts of the body are not made out here."
-OF: dict[Piece, tuple[str, ...]] = {
+OF: dict[BodyPart, tuple[str, ...]] = {
     "head": ("face", "hair"),
     "hair": ("hair",),
     "face": ("face",),
@@ -48,7 +48,7 @@ class _Place:
     core: float = 0.0  # distance up to which it is there for certain
 
 
-def piece_of(picture: NDArray[np.uint8], kept: Kept, piece: Piece) -> Kept:
+def piece_of(picture: NDArray[np.uint8], kept: Kept, piece: BodyPart) -> Kept:
     """What is left of a person's matte: one part of the body. A doubt, and nothing, where no body is made out."""
     if kept.box.empty:
         return kept

@@ -23,7 +23,7 @@ from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
-from cravo.core.document import UNASKED, Sort, Stroke
+from cravo.core.document import UNASKED, Stroke, SubjectKind
 from cravo.core.finders.prompted import Prompted
 from cravo.core.finders.sky import guessed
 from cravo.core.footage.picture import Box
@@ -73,7 +73,7 @@ class Solved:
         )  # fmt: skip
 
 
-def sort_of(sight: Sight, frame: int, strokes: list[Stroke], shown: Kept | None = None) -> Sort:
+def sort_of(sight: Sight, frame: int, strokes: list[Stroke], shown: Kept | None = None) -> SubjectKind:
     """A person where the network sees people under what was marked, or was shown already, else a thing."""
     people = sight.people(frame)
     marked = drawn(strokes, sight.whole, True)
@@ -86,7 +86,7 @@ def quick(
     sight: Sight,
     frame: int,
     strokes: list[Stroke],
-    sort: Sort,
+    sort: SubjectKind,
     engine: Prompted | None = None,
     shown: Kept | None = None,
 ) -> Solved:
@@ -94,7 +94,9 @@ def quick(
     return _Question(sight, frame, strokes, sort, engine, shown).answer(sight.whole, sight.people(frame))
 
 
-def careful(sight: Sight, frame: int, strokes: list[Stroke], sort: Sort, engine: Prompted | None = None) -> Solved:
+def careful(
+    sight: Sight, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
+) -> Solved:
     """The same close to the thing, with all that is known."""
     asked, everybody = _Question(sight, frame, strokes, sort, engine, None), sight.people(frame)
     solved = asked.answer(sight.whole, everybody, behind=sort == "thing")
@@ -122,7 +124,7 @@ class _Question:
     sight: Sight
     frame: int
     strokes: list[Stroke]
-    sort: Sort
+    sort: SubjectKind
     engine: Prompted | None
     shown: Kept | None
 
@@ -176,7 +178,13 @@ def _corrected(lab: NDArray[np.uint8], shown: Mask, this: Mask, other: Mask, peo
 
 
 def _in_rounds(
-    lab: NDArray[np.uint8], window: Window, prior: Floats, this: Mask, other: Mask, sort: Sort, away: Floats | None
+    lab: NDArray[np.uint8],
+    window: Window,
+    prior: Floats,
+    this: Mask,
+    other: Mask,
+    sort: SubjectKind,
+    away: Floats | None,
 ) -> tuple[Mask, Floats]:
     borders, colours, plate = contrast(lab), Colours(), plate_cue()
     near = grown(this, max(round(NEAR * window.scale), 3)) > 0
@@ -204,7 +212,7 @@ def _prior(
     window: Window,
     this: Mask,
     other: Mask,
-    sort: Sort,
+    sort: SubjectKind,
     people: Floats | None,
     before: Solved | None,
 ) -> Floats:

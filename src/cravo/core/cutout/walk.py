@@ -42,7 +42,7 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.template import Template
 from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
-from cravo.core.document import Sort, Stroke
+from cravo.core.document import Stroke, SubjectKind
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
@@ -103,7 +103,7 @@ class _Now:
 class Walk:
     """One thing in one direction, from a decided frame on."""
 
-    def __init__(self, sight: Sight, sort: Sort, start: Solved, engine: Prompted | None = None) -> None:
+    def __init__(self, sight: Sight, sort: SubjectKind, start: Solved, engine: Prompted | None = None) -> None:
         self._sight, self._engine, self.sort = sight, engine, sort
         self._engine_cue = network_cue()
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others

@@ -10,7 +10,18 @@ from typing import TypeVar
 
 import numpy as np
 
-from cravo.core.document import Ellipse, FaceByHand, Faces, Lettering, LockedFace, Path, Rectangle, Shape, Shot, digest
+from cravo.core.document import (
+    Ellipse,
+    FaceByHand,
+    Faces,
+    Lettering,
+    LockedFace,
+    Path,
+    Rectangle,
+    ShapePart,
+    Shot,
+    digest,
+)
 from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted
@@ -77,9 +88,9 @@ def says(part: Lettering, words: str) -> bool:
     return not asked or any(word in words.casefold() for word in asked)
 
 
-def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> list[Shape]:
+def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> list[ShapePart]:
     """The shapes that cover the chosen lines on a frame."""
-    shapes: list[Shape] = []
+    shapes: list[ShapePart] = []
     for track in lines_of(part, found):
         if frame in track.seen:
             wide = _with_margin(track.seen[frame].corners, part.margin + SPILL * track.height)
@@ -156,10 +167,10 @@ def chosen(part: Faces, name: str) -> bool:
     return part.choice == "all" or (name in part.chosen) == (part.choice == "only")
 
 
-def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[Shape]:
+def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[ShapePart]:
     """The shapes that cover the chosen faces on a frame."""
     size = max(value_at(part.size, frame), 0.05)
-    shapes: list[Shape] = []
+    shapes: list[ShapePart] = []
     for name, seen in people(part, found).items():
         if not chosen(part, name):
             continue
@@ -206,7 +217,7 @@ def _steady(part: Faces) -> bool:
     return bool(part.steady.position or part.steady.scale or part.steady.rotation)
 
 
-def _cover(part: Faces, oval: Oval, size: float) -> Shape:
+def _cover(part: Faces, oval: Oval, size: float) -> ShapePart:
     wide, tall, down = PLACES[part.covers]
     turn = math.radians(oval.roll)
     x, y = oval.x - down * oval.ry * math.sin(turn), oval.y + down * oval.ry * math.cos(turn)

@@ -43,6 +43,15 @@ class Shown:
     how: How
     sure: float
 
+    def numbers(self) -> tuple[float, ...]:
+        """The corners, x and y in turn."""
+        return tuple(float(value) for value in self.corners.ravel())
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Middle x and y, width and height in source pixels."""
+        (x, y), (width, height) = self.corners.mean(0), np.ptp(self.corners, axis=0)
+        return float(x), float(y), float(width), float(height)
+
 
 @dataclass
 class SignTrack:

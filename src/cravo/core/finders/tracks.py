@@ -54,6 +54,14 @@ class Seen:
     how: How
     sure: float
 
+    def numbers(self) -> tuple[float, ...]:
+        """Middle, half width, half height, tilt."""
+        return self.oval.numbers()
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Middle x and y, width and height in source pixels."""
+        return self.oval.x, self.oval.y, 2 * self.oval.rx, 2 * self.oval.ry
+
 
 @dataclass
 class FaceTrack:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Box, Picture, Plane, blank, conformed
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 
 
 @nb.njit(cache=True, nogil=True)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 
 Floats = NDArray[np.float32]
 

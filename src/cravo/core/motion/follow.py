@@ -26,7 +26,7 @@ from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse, p
 from cravo.core.motion.align import FINE, ROUGH, Template, align, template, without_smooth
 from cravo.core.motion.fit import LEAST, Points, robust_fit
 from cravo.core.motion.recognise import Features, features, recognised
-from cravo.core.motion.track import Sample, Track
+from cravo.core.motion.track import DOUBT_BELOW, Sample, Track
 
 Grey = NDArray[np.uint8]
 
@@ -38,7 +38,6 @@ VIEW_EVERY = 6  # frames between the earlier views that are kept to compare with
 LEAST_POINTS = 8
 MOST_SIGHTS = 4  # kept: the first one, the earlier one compared with, the last two
 LOST_BELOW = 0.22  # confidence
-DOUBT_BELOW = 0.45
 STRIDE = 0.15  # of the area's size, by which a guess may be wrong for the area to be laid on from there
 LEAST_TOLD = 0.1  # share of a view's texture that must be visible, else the area counts as hidden
 TELLING = 40.0  # variance of a patch, from which on it can be told whether it looks the same

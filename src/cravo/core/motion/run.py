@@ -11,7 +11,7 @@ import numpy as np
 from cravo.core.document import Motion, Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
-from cravo.core.mattes.region import Matte
+from cravo.core.mattes.matte import Matte
 from cravo.core.motion.follow import Follower, Grey, HoldOut, luma_of, nothing_held
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track

@@ -93,7 +93,7 @@ def _held(shot: Shot, motion: Motion, above: tuple[str, ...]) -> str:
     for region in shot.regions:
         if region.id in motion.hold_outs:
             made.append([part.model_dump(mode="json", exclude={"id", "name"}) for part in region.parts])
-            ridden = {part.rides_on for part in region.parts}
+            ridden = {part.attached_to for part in region.parts}
             for other in shot.motions:
                 if other.id in ridden:
                     moves = other.model_dump(mode="json", exclude={"id", "name", "span", "hold_outs"})

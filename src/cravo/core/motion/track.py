@@ -12,6 +12,7 @@ from cravo.core.geometry.transforms import IDENTITY, Matrix
 
 # Bridged: hidden behind something, placed between where it was last and next seen.
 State = Literal["followed", "bridged", "lost"]
+DOUBT_BELOW = 0.45  # confidence
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
 
 from cravo.core.document import Look, Region, Shot
 from cravo.core.footage.facts import Facts
 from cravo.core.keyframes import value_at
-from cravo.core.proof.coverage import Whereabouts, without_picture
+from cravo.core.proof.coverage import without_picture
+from cravo.core.review import Cover
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SequenceFrame, SourceFrame
 
@@ -21,28 +20,6 @@ MEANT = (*HIDING, "bar")  # a bar is meant to hide, and leaves most of a face op
 STRONG = 0.95  # strength from which on a look hides
 COVERED = 0.95  # share of what is to be hidden
 ACROSS = 960  # pixels at which it is checked whether it is
-
-Cover = Callable[[int], NDArray[np.float32]]
-
-
-class Gap(BaseModel):
-    """Neighbouring frames on which a face or a line is not covered: the worst of them, and how much of it is there.
-
-    `places` says where it is on some of the frames, the first and the last among them.
-    """
-
-    what: Literal["face", "line"] = "face"
-    first: int
-    last: int
-    frame: SourceFrame
-    places: list[Whereabouts]
-    covered: float
-    name: str | None = None  # of the face or line as it was found; None where nobody found it before
-
-    @property
-    def place(self) -> Whereabouts:
-        """Where it is on the worst frame, or near it."""
-        return min(self.places, key=lambda one: abs(one.frame - self.frame))
 
 
 def may_hide(look: Look) -> bool:

@@ -6,21 +6,21 @@ that a face which is bare on a single frame is noticed even if nothing was found
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Faces, Shot
+from cravo.core.document import Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
-from cravo.core.finders.found import chosen, people
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
-from cravo.core.proof.cover import COVERED, Cover, Gap
-from cravo.core.proof.coverage import Whereabouts
+from cravo.core.parts.registry import kind_of
+from cravo.core.proof.cover import COVERED
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 from cravo.core.results import Results
+from cravo.core.review import Cover, Gap, Whereabouts
 from cravo.core.timing import SourceFrame
 
 HEART = 0.85  # of a found face: its border is not exact
@@ -54,11 +54,10 @@ def search_again(
 def check_source(shot: Shot, tracks: list[FaceTrack], size: tuple[int, int], cover: Cover, results: Results) -> Checked:
     """Whether each face of the second search is covered on every frame; `size` is the source's, `cover` may have another."""
     known = [
-        (name, seen, chosen(part, name))
+        (name, seen, is_chosen)
         for region in shot.regions
         for part in region.parts
-        if isinstance(part, Faces)
-        for name, seen in people(part, results.faces(shot, part) or ()).items()
+        for name, (seen, is_chosen) in kind_of(part).faces(part, shot, results).items()
     ]
     bare: list[tuple[int, Oval, float, str | None, int]] = []
     by_choice, frames, hidden = set(), 0, set()
@@ -125,7 +124,7 @@ def _believed(track: FaceTrack) -> set[int]:
     return {frame for frame, seen in track.seen.items() if frame in near and seen.how in ("found", "followed")}
 
 
-def _owner(known: list[tuple[str, dict[int, Seen], bool]], frame: int, oval: Oval) -> tuple[str | None, bool]:
+def _owner(known: list[tuple[str, Mapping[int, Seen], bool]], frame: int, oval: Oval) -> tuple[str | None, bool]:
     """The track that a face belongs to, and whether it is to be covered."""
     best, name, is_chosen = 0.2, None, True
     for each, seen, wanted in known:

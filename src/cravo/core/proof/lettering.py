@@ -12,9 +12,9 @@ from cravo.core.document import Lettering, Shot
 from cravo.core.finders.found import lines_of, says
 from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, search_lines
 from cravo.core.finders.signs import overlap
-from cravo.core.proof.cover import COVERED, Cover, Gap
-from cravo.core.proof.coverage import Whereabouts
+from cravo.core.proof.cover import COVERED
 from cravo.core.results import Results
+from cravo.core.review import Cover, Gap, Whereabouts
 from cravo.core.timing import SourceFrame
 
 EVERY = 5  # frames between searches, twice as often as the first search
@@ -40,17 +40,26 @@ class Spotted:
 
 
 class LinesAgain:
-    """Searches pictures that pass by, so that a clip is decoded once for every search."""
+    """A second search for lines, more often and at a larger size."""
 
     def __init__(self, first: int, last: int) -> None:
         self.found: list[Spotted] = []
         self._first, self._last = first, last
+
+    @property
+    def count(self) -> int:
+        return len(self.found)
 
     def watching(self, pictures: Iterator[tuple[int, Pixels]]) -> Iterator[tuple[int, Pixels]]:
         for frame, picture in pictures:
             if (frame - self._first) % EVERY == 0 or frame == self._last:
                 self.found += spotted(frame, picture)
             yield frame, picture
+
+    def check(
+        self, shot: Shot, part: Lettering, size: tuple[int, int], cover: Cover, results: Results
+    ) -> tuple[list[Gap], int]:
+        return check_lines(shot, part, self.found, size, cover, results)
 
 
 def spotted(frame: int, picture: Pixels) -> list[Spotted]:

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cravo.core.document import Faces, Look, Region, Shot
-from cravo.core.finders.found import people
+from cravo.core.document import Look, Region, Shot
 from cravo.core.finders.tracks import Seen
 from cravo.core.looks import values_at
 from cravo.core.looks.blur import deviation
 from cravo.core.looks.kind import Values
+from cravo.core.parts.registry import kind_of
 from cravo.core.proof.cover import may_hide
 from cravo.core.proof.coverage import without_picture
 from cravo.core.proof.reversal import ENOUGH, Attack, attacked, upright
@@ -78,10 +78,8 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
     alone = looks[0] if len(looks) == 1 else None
     if alone is None or alone.kind not in ("pixelate", "blur"):
         return  # nothing of the face is left, or several looks in a row, which no simple attack undoes
-    part = next((part for part in region.parts if isinstance(part, Faces)), None)
-    if part is None:
-        return
-    every = sorted(people(part, plan.results.faces(shot, part) or ()).values(), key=_width, reverse=True)
+    faces = [seen for part in region.parts for seen, _ in kind_of(part).faces(part, shot, plan.results).values()]
+    every = sorted(faces, key=_width, reverse=True)
     for seen in every[:ATTACKED]:
         attack = _attack(plan, shot, region, alone, seen)
         if attack and attack.averaging_helps:
@@ -94,7 +92,7 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
             return
 
 
-def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: dict[int, Seen]) -> Attack | None:
+def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: Mapping[int, Seen]) -> Attack | None:
     """An attack on one person, who is hidden by this region alone, on frames near where they are widest."""
     clear = [frame for frame, one in seen.items() if one.how != "guessed"]
     if len(clear) < ENOUGH:
@@ -117,5 +115,5 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: dict[int, 
     return attacked(faces, covers, blur)
 
 
-def _width(seen: dict[int, Seen]) -> float:
+def _width(seen: Mapping[int, Seen]) -> float:
     return max(2 * one.oval.rx for one in seen.values())

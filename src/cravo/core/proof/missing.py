@@ -6,9 +6,10 @@ from collections.abc import Iterable, Iterator
 
 from pydantic import BaseModel
 
-from cravo.core.document import CutOut, Faces, Lettering, Part, Project, Region, Shot
-from cravo.core.proof.coverage import stretches
+from cravo.core.document import Project, Region, Shot
+from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
+from cravo.core.review import stretches
 from cravo.core.timing import SourceFrame
 
 
@@ -32,7 +33,7 @@ def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator
     """What is missing of some regions of a shot, part by part."""
     for region in regions:
         for part in region.parts:
-            for first, last in stretches(_without(shot, part, results)):
+            for first, last in stretches(kind_of(part).missing(part, shot, results)):
                 yield Missing(
                     shot=shot.id, shot_name=shot.name, region=region.id, name=region.name, part=part.id,
                     first=first, last=last,
@@ -46,15 +47,3 @@ def missing_of_piece(project: Project, results: Results) -> list[Missing]:
         for shot in project.shots()
         for one in missing(shot, [r for r in shot.regions if r.on and (r.inside or r.outside)], results)
     ]
-
-
-def _without(shot: Shot, part: Part, results: Results) -> list[int]:
-    frames = range(shot.first, shot.last + 1)
-    if isinstance(part, CutOut):
-        marks = results.marks(shot, part)
-        return [frame for frame in frames if frame not in marks or marks[frame].provisional]
-    if isinstance(part, Faces):
-        return [] if results.faces(shot, part) is not None else list(frames)
-    if isinstance(part, Lettering):
-        return [] if results.lines(shot, part) is not None else list(frames)
-    return []

@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from pathlib import Path
 
 from pydantic import BaseModel
 
-from cravo.core.document import Faces, Lettering, Region, Shot, digest
-from cravo.core.finders.found import chosen, people
-from cravo.core.finders.tracks import FaceTrack
+from cravo.core.document import Region, Shot, digest
+from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
-from cravo.core.proof.cover import ACROSS, Gap, cover_of, cover_of_piece, meant_to_hide
-from cravo.core.proof.coverage import Doubt
+from cravo.core.parts.kind import SecondSearch
+from cravo.core.parts.registry import kind_of
+from cravo.core.proof.cover import ACROSS, cover_of, cover_of_piece, meant_to_hide
 from cravo.core.proof.faces import check_source, covered_share, search_again, still_there
 from cravo.core.proof.file import tell_tales
-from cravo.core.proof.lettering import LinesAgain, check_lines
 from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
 from cravo.core.proof.sound import heard_as_it_is
+from cravo.core.review import Gap, ReviewFlag
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SequenceFrame, SourceFrame
 
@@ -128,21 +128,24 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     medium = plan.media(shot.medium)
     size = medium.facts.width, medium.facts.height
     regions = [region for region in shot.regions if meant_to_hide(region)]
-    lettering = [part for region in regions for part in region.parts if isinstance(part, Lettering)]
     pictures = rgb_ahead(medium.path, medium.facts, range(shot.first, shot.last + 1))
-    lines = LinesAgain(shot.first, shot.last)
-    again = search_again(shot, lines.watching(pictures) if lettering else pictures, progress)
+    searches = _second_searches(shot, regions)
+    for search in searches.values():
+        pictures = search.watching(pictures)
+    again = search_again(shot, pictures, progress)
     cover = cover_of(plan, shot, medium.facts)
     checked = check_source(shot, again, size, cover, plan.results)
     gaps = [(gap, _meant(regions, gap, plan, shot)) for gap in checked.gaps]
     proof.found_again += checked.people
     proof.faces += checked.frames
-    proof.lines += len(lines.found)
+    proof.lines += sum(search.count for search in searches.values())
     proof.left_open += checked.by_choice
-    for part in lettering:
-        bare, by_choice = check_lines(shot, part, lines.found, size, cover, plan.results)
-        gaps += [(gap, next(region for region in regions if part in region.parts)) for gap in bare]
-        proof.left_open += by_choice
+    for region in regions:
+        for part in region.parts:
+            if part.kind in searches:
+                bare, by_choice = searches[part.kind].check(shot, part, size, cover, plan.results)
+                gaps += [(gap, region) for gap in bare]
+                proof.left_open += by_choice
     proof.gaps += [
         OpenPlace(
             **gap.model_dump(), shot=shot.id, shot_name=shot.name, region=region.id, region_name=region.name,
@@ -158,6 +161,16 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
         proof.remarks.append(Remark(reason=reason, shot=shot.id, piece_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
 
 
+def _second_searches(shot: Shot, regions: list[Region]) -> dict[str, SecondSearch]:
+    """One search for each kind of part that has one."""
+    found = {}
+    for part in (part for region in regions for part in region.parts):
+        search = None if part.kind in found else kind_of(part).second_search(shot)
+        if search is not None:
+            found[part.kind] = search
+    return found
+
+
 def made_of(shot: Shot, region: Region) -> str:
     """A name that changes with everything that decides what a region covers and how."""
     return digest(
@@ -166,11 +179,11 @@ def made_of(shot: Shot, region: Region) -> str:
     )  # fmt: skip
 
 
-def open_on(gaps: Iterable[OpenPlace], shot: Shot, region: Region) -> list[Doubt]:
+def open_on(gaps: Iterable[OpenPlace], shot: Shot, region: Region) -> list[ReviewFlag]:
     """What a check found open of a region, as long as nothing of the region was changed since."""
     of = made_of(shot, region)
     return [
-        Doubt(
+        ReviewFlag(
             region=region.id, frame=gap.frame, first=gap.first, last=gap.last, risk=1.0, place=gap.place,
             reason=f"The proof found a {gap.what} open here.",
         )
@@ -181,55 +194,48 @@ def open_on(gaps: Iterable[OpenPlace], shot: Shot, region: Region) -> list[Doubt
 
 def _meant(regions: list[Region], gap: Gap, plan: Plan, shot: Shot) -> Region:
     """The region that should cover a face: the one in which it was found, else the first one of faces, else the first."""
-    of_faces = list(_faces_of(regions))
-    for region, part in of_faces:
-        if gap.name is not None and gap.name in people(part, plan.results.faces(shot, part) or ()):
+    for region in regions:
+        if gap.name is not None and gap.name in _faces_of(region, shot, plan):
             return region
-    return of_faces[0][0] if of_faces else regions[0]
+    of_faces = (one for one in regions if any(kind_of(part).covers_faces for part in one.parts))
+    return next(of_faces, regions[0])
 
 
 def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> Iterator[Person]:
-    for region, part in _faces_of(regions):
-        for name, seen in people(part, plan.results.faces(shot, part) or ()).items():
+    for region in regions:
+        for name, (seen, covered) in _faces_of(region, shot, plan).items():
             hows = [one.how for one in seen.values()]
             yield Person(
                 shot=shot.id, region=region.id, name=name, width=max(2 * one.oval.rx for one in seen.values()),
-                first=min(seen), last=max(seen), covered=chosen(part, name),
+                first=min(seen), last=max(seen), covered=covered,
                 found=hows.count("found") + hows.count("followed"), guessed=hows.count("guessed"),
                 by_hand=hows.count("set"), bare=sum(gap.last - gap.first + 1 for gap in gaps if gap.name == name),
             )  # fmt: skip
 
 
-def _faces_of(regions: list[Region]) -> Iterator[tuple[Region, Faces]]:
-    for region in regions:
-        for part in region.parts:
-            if isinstance(part, Faces):
-                yield region, part
+def _faces_of(region: Region, shot: Shot, plan: Plan) -> dict[str, tuple[Mapping[int, Seen], bool]]:
+    """The faces that a region stands for, by name: where they are, and whether they are to be covered."""
+    found: dict[str, tuple[Mapping[int, Seen], bool]] = {}
+    for part in region.parts:
+        found |= kind_of(part).faces(part, shot, plan.results)
+    return found
 
 
 def _remarks(plan: Plan, shot: Shot, regions: list[Region], again: list[FaceTrack]) -> Iterator[Remark]:
     """What the looks of regions hide too little of, on every size that is there."""
     for region in regions:
-        faces = [part for part in region.parts if isinstance(part, Faces)]
-        for part in faces:
-            if part.covers in ("eyes", "mouth"):
-                what = "eyes are" if part.covers == "eyes" else "mouth is"
-                reason = f"{region.name}: only the {what} covered. Nobody is unknown by that alone."
-                yield _remark(plan, shot, region, reason)
-        weak = list(weak_looks(region, _widths(plan, shot, region, faces, again)))
+        for part in region.parts:
+            for reason in kind_of(part).remarks(part):
+                yield _remark(plan, shot, region, f"{region.name}: {reason}")
+        weak = list(weak_looks(region, _widths(plan, shot, region, again)))
         known = {one.look.id for one in weak}
         for one in [*weak, *(one for one in attacked_looks(plan, shot, region) if one.look.id not in known)]:
             yield _remark(plan, shot, region, f"{region.name}: {one.reason}", one)
 
 
-def _widths(plan: Plan, shot: Shot, region: Region, parts: list[Faces], again: list[FaceTrack]) -> dict[int, float]:
+def _widths(plan: Plan, shot: Shot, region: Region, again: list[FaceTrack]) -> dict[int, float]:
     """The width of the widest face that a region is to hide, by frame: those it was made of, else those that it covers."""
-    tracks = [
-        seen
-        for part in parts
-        for name, seen in people(part, plan.results.faces(shot, part) or ()).items()
-        if chosen(part, name)
-    ]
+    tracks = [seen for seen, covered in _faces_of(region, shot, plan).values() if covered]
     if not tracks:
         tracks = [one.seen for one in again if _covers(plan, shot, region, one)]
     widths: dict[int, float] = {}

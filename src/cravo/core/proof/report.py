@@ -10,8 +10,9 @@ from pathlib import Path
 
 from pydantic import BaseModel
 
-from cravo.core.document import Accepted, CutOut, Faces, Lettering, Project, Region
+from cravo.core.document import Accepted, Project, Region
 from cravo.core.looks import kind_of, values_at
+from cravo.core.parts.registry import kind_of as part_kind_of
 from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.piece import Proof
 
@@ -47,7 +48,12 @@ class Report(BaseModel):
     @classmethod
     def of(cls, project: Project, proof: Proof, sources: list[FileSeen], result: FileSeen | None) -> Report:
         hidden = [
-            Hidden(shot=shot.name, region=region.name, parts=_parts(region), looks=_looks(region))
+            Hidden(
+                shot=shot.name,
+                region=region.name,
+                parts=[part_kind_of(part).label(part) for part in region.parts],
+                looks=_looks(region),
+            )
             for shot in project.shots()
             for region in shot.regions
             if meant_to_hide(region)
@@ -115,24 +121,6 @@ def _count(gaps: int, remarks: int) -> str:
 
 def _frames(first: int, last: int) -> str:
     return str(first) if first == last else f"{first} to {last}"
-
-
-def _parts(region: Region) -> list[str]:
-    said = []
-    for part in region.parts:
-        if isinstance(part, Faces):
-            said.append(
-                f"faces ({part.choice}; sure from {part.sure:g}, smallest {part.smallest:g} px; the {part.covers},"
-                f" margin {part.margin:g} px)"
-            )
-        elif isinstance(part, Lettering):
-            words = f", with the words {part.words}" if part.words else ""
-            said.append(f"lettering ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)")
-        elif isinstance(part, CutOut):
-            said.append(f"cut-out ({part.sort})")
-        else:
-            said.append(part.kind)
-    return said
 
 
 def _looks(region: Region) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from cravo.core.document import Shot
-from cravo.core.proof.coverage import stretches
+from cravo.core.review import stretches
 
 LEAST = 2.0  # semitones: with fewer a voice is the same voice
 LONG_AGO = 25  # frames between two stretches that are told of as one

@@ -9,7 +9,7 @@ from typing import Literal
 
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Edge, Look, Region, Shape, new_id
+from cravo.core.document import Edge, Look, Region, ShapePart, new_id
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
 from cravo.core.looks import check
@@ -28,7 +28,7 @@ class RecipeRegion(Plain):
     place: Place = "selected"
     name: str = Field(default="Region", max_length=200)
     finds: Literal["faces", "lettering", "sky"] | None = None
-    parts: list[Shape] = []
+    parts: list[ShapePart] = []
     edge: Edge | None = None
     inside: list[Look] = []
     outside: list[Look] = []

@@ -16,23 +16,16 @@ from numpy.typing import NDArray
 
 from cravo.core.document import (
     AnyItem,
-    CutOut,
-    Ellipse,
-    Faces,
-    Horizon,
-    Lettering,
     Light,
-    Path,
     Project,
-    Rectangle,
     Region,
-    Shape,
+    ShapePart,
     Shot,
     Solid,
     Title,
+    is_shape,
 )
 from cravo.core.errors import MissingFootage
-from cravo.core.finders.found import covers, covers_of_lines
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
@@ -44,8 +37,11 @@ from cravo.core.looks.chain import Step, reach, steps_at, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
-from cravo.core.mattes.region import Footage, Matte, region_matte
+from cravo.core.mattes.matte import Matte
+from cravo.core.mattes.region import region_matte
 from cravo.core.motion.ride import Carrier, carrier_of
+from cravo.core.parts.kind import Footage
+from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
@@ -272,7 +268,7 @@ class Plan:
             site = self._site(shot, region, frame, picture)
             if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
-                if any(isinstance(part, CutOut) for part in region.parts):
+                if any(kind_of(part).cleans_edges for part in region.parts):
                     # What is kept shall not carry colours of what goes.
                     clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
             treat(picture, inside, outside, site)
@@ -283,27 +279,24 @@ class Plan:
 
         Shapes that were drawn beside them are each by themselves as well.
         """
-        kinds = (Faces, Lettering, Ellipse, Rectangle, Path)
-        if not all(isinstance(part, kinds) and part.how == "add" and not part.invert for part in region.parts):
-            return []
-        if not any(isinstance(part, Faces | Lettering) for part in region.parts):
-            return []
         if not inside or region.edge.invert or any(step.kind.clears for step in inside):
             return []
-        shapes: list[Shape] = []
+        if not all(part.how == "add" and not part.invert for part in region.parts):
+            return []
+        if all(is_shape(part) for part in region.parts):
+            return []
+        shapes: list[ShapePart] = []
         for part in region.parts:
-            if isinstance(part, Faces):
-                shapes += covers(part, self.results.faces(shot, part) or (), frame)
-            elif isinstance(part, Lettering):
-                shapes += covers_of_lines(part, self.results.lines(shot, part) or (), frame)
-            elif isinstance(part, Shape):
-                shapes.append(part)
+            found = kind_of(part).shapes(part, shot, frame, self.results)
+            if found is None:
+                return []
+            shapes += found
         return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
 
     def _site(self, shot: Shot, region: Region, frame: SourceFrame, picture: Picture) -> Site:
         """What the looks of a region may know of the moment."""
         carrier = self.carrier(shot)
-        first = next((part for part in region.parts if isinstance(part, Shape) and not isinstance(part, Horizon)), None)
+        first = next((part for part in region.parts if is_shape(part) and not part.endless), None)
         ridden = first.rides_on if first is not None else None
 
         def carried(other: int) -> Matrix:

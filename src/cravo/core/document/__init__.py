@@ -1,0 +1,141 @@
+"""The edit document: what a user wants, and nothing that was computed from it.
+
+It serialises to readable JSON, the open project format (`.cravo.json`). Shapes, motions and areas
+are in source pixels (origin top left, pixel centres at half integers) and source frame numbers of
+the shot's medium, so that trimming, moving or scaling a shot never touches them.
+"""
+
+from cravo.core.document.base import FARTHEST, AnyFrame, Frame, Name, Rate, Span, digest, new_id
+from cravo.core.document.items import (
+    AnyItem,
+    Blend,
+    Family,
+    Hex,
+    Item,
+    Light,
+    Placing,
+    Ride,
+    Shot,
+    Solid,
+    SoundSpan,
+    Title,
+)
+from cravo.core.document.motion import (
+    FOLLOWER,
+    MOST_GIVEN,
+    Anchor,
+    Area,
+    Given,
+    Model,
+    Motion,
+    Tracker,
+)
+from cravo.core.document.part import (
+    POSE,
+    CombineMode,
+    FoundPart,
+    PartBase,
+    PointedPart,
+    Pose,
+    ShapePart,
+    SidedPart,
+    Spot,
+    Steady,
+    around,
+    has_points,
+    is_found,
+    is_shape,
+    of_model,
+)
+from cravo.core.document.project import (
+    Accepted,
+    Layer,
+    MediumRef,
+    Project,
+    checked_project,
+    open_project,
+)
+from cravo.core.document.region import REGION_COLOURS, Edge, Look, Original, Part, Region
+from cravo.core.parts.colours.model import Colours, Pick
+from cravo.core.parts.cut_out.model import UNASKED, BodyPart, CutOut, Stroke, SubjectKind
+from cravo.core.parts.ellipse.model import Ellipse
+from cravo.core.parts.faces.model import FaceByHand, Faces, LockedFace
+from cravo.core.parts.horizon.model import Horizon
+from cravo.core.parts.lettering.model import Lettering
+from cravo.core.parts.matte.model import MatteClip
+from cravo.core.parts.path.model import Path
+from cravo.core.parts.rectangle.model import Rectangle
+
+__all__ = [
+    "FARTHEST",
+    "FOLLOWER",
+    "MOST_GIVEN",
+    "POSE",
+    "REGION_COLOURS",
+    "UNASKED",
+    "Accepted",
+    "Anchor",
+    "AnyFrame",
+    "AnyItem",
+    "Area",
+    "Blend",
+    "BodyPart",
+    "Colours",
+    "CombineMode",
+    "CutOut",
+    "Edge",
+    "Ellipse",
+    "FaceByHand",
+    "Faces",
+    "Family",
+    "FoundPart",
+    "Frame",
+    "Given",
+    "Hex",
+    "Horizon",
+    "Item",
+    "Layer",
+    "Lettering",
+    "Light",
+    "LockedFace",
+    "Look",
+    "MatteClip",
+    "MediumRef",
+    "Model",
+    "Motion",
+    "Name",
+    "Original",
+    "Part",
+    "PartBase",
+    "Path",
+    "Pick",
+    "Placing",
+    "PointedPart",
+    "Pose",
+    "Project",
+    "Rate",
+    "Rectangle",
+    "Region",
+    "Ride",
+    "ShapePart",
+    "Shot",
+    "SidedPart",
+    "Solid",
+    "SoundSpan",
+    "Span",
+    "Spot",
+    "Steady",
+    "Stroke",
+    "SubjectKind",
+    "Title",
+    "Tracker",
+    "around",
+    "checked_project",
+    "digest",
+    "has_points",
+    "is_found",
+    "is_shape",
+    "new_id",
+    "of_model",
+    "open_project",
+]

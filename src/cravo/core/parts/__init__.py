@@ -1,0 +1,1 @@
+"""Kinds of parts that regions are made of: a folder each, with its model and what it does."""

@@ -1,0 +1,116 @@
+"""The faces of a shot: found, put right by hand, chosen, covered one by one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from itertools import combinations
+
+from cravo.core.document import Region, ShapePart, Shot
+from cravo.core.finders.faces import overlap
+from cravo.core.finders.found import covers, faces_key, people, searched, wanted
+from cravo.core.finders.tracks import Seen, find
+from cravo.core.mattes.matte import Matte
+from cravo.core.parts.faces.model import Faces
+from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind
+from cravo.core.parts.observation import Thing
+from cravo.core.parts.shapes import covered_by
+from cravo.core.results import Results
+from cravo.core.review import FrameState, ReviewFlag, Whereabouts, guessed, stretches
+from cravo.core.timing import SourceFrame
+
+CROSSES = 0.3  # overlap of two faces
+
+
+class FacesKind(SearchedKind[Faces]):
+    model = Faces
+    refusal = "What was found is chosen and set right in its list."
+    noun, one = "faces", "face"
+    covers_faces = True
+    finds = {"faces": lambda shot, how: Faces(how=how)}
+
+    def matte(self, part: Faces, view: PartView) -> Matte:
+        return covered_by(self.shapes(part, view.shot, view.frame, view.results), part.invert, view)
+
+    def shapes(self, part: Faces, shot: Shot, frame: int, results: Results) -> list[ShapePart]:
+        return list(covers(part, results.faces(shot, part) or (), frame))
+
+    def states(self, part: Faces, shot: Shot, results: Results) -> Callable[[int], FrameState]:
+        """Where nobody is there nothing is missing."""
+        found = results.faces(shot, part)
+        if found is None:
+            return lambda frame: "empty"
+        every = [seen for name, seen in people(part, found).items() if part.chooses(name)]
+
+        def state(frame: int) -> FrameState:
+            here = {seen[frame].how for seen in every if frame in seen}
+            if "guessed" in here:
+                return "guess"
+            return "set" if "set" in here else "sure"
+
+        return state
+
+    def flags(self, part: Faces, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
+        """Where somebody chosen is guessed at, or two come so near to each other that they may have been taken for each other."""
+        found = people(part, results.faces(shot, part) or ())
+        every = {name: seen for name, seen in found.items() if part.chooses(name)}
+        points = []
+        for name, seen in every.items():
+            for first, last in stretches(f for f, one in seen.items() if one.how == "guessed"):
+                reason = f"Face {name} is not seen here: it goes on as it went, or between where it was seen."
+                points.append(guessed(region.id, first, last, reason))
+                points[-1].place = _place(seen, points[-1].frame)
+        for (name, one), (other, two) in combinations(every.items(), 2):
+            close = [f for f in one if f in two and overlap(one[f].oval, two[f].oval) > CROSSES]
+            for first, last in stretches(close):
+                reason = f"Faces {name} and {other} cross here: they may have been taken for each other."
+                middle = SourceFrame((first + last) // 2)
+                flag = ReviewFlag(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.6)
+                flag.place = _place(one, middle)
+                points.append(flag)
+        return points
+
+    def missing(self, part: Faces, shot: Shot, results: Results) -> list[int]:
+        return [] if results.faces(shot, part) is not None else list(range(shot.first, shot.last + 1))
+
+    def result_keys(self, part: Faces, shot: Shot) -> list[str]:
+        return [faces_key(shot, part)]
+
+    def faces(self, part: Faces, shot: Shot, results: Results) -> dict[str, tuple[Mapping[int, Seen], bool]]:
+        found = people(part, results.faces(shot, part) or ())
+        return {name: (seen, part.chooses(name)) for name, seen in found.items()}
+
+    def remarks(self, part: Faces) -> list[str]:
+        if part.covers not in ("eyes", "mouth"):
+            return []
+        what = "eyes are" if part.covers == "eyes" else "mouth is"
+        return [f"only the {what} covered. Nobody is unknown by that alone."]
+
+    def things(self, part: Faces, shot: Shot, results: Results) -> list[Thing] | None:
+        found, locked = results.faces(shot, part), {one.track for one in part.locked}
+        if found is None:
+            return None
+        return [
+            Thing(name, "", max(2 * one.oval.rx for one in seen.values()), seen, part.chooses(name), name in locked)
+            for name, seen in people(part, found).items()
+        ]
+
+    def label(self, part: Faces) -> str:
+        return (
+            f"faces ({part.choice}; sure from {part.sure:g}, smallest {part.smallest:g} px; the {part.covers},"
+            f" margin {part.margin:g} px)"
+        )
+
+    def search(self, part: Faces, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
+        first, last = self.span(part, shot)
+        results.put_faces(shot.medium, faces_key(shot, part), find(frames, first, last, wanted(part), progress))
+
+    def span(self, part: Faces, shot: Shot) -> tuple[int, int]:
+        return searched(shot, part)
+
+
+def _place(seen: Mapping[int, Seen], frame: int) -> Whereabouts:
+    oval = seen[frame].oval
+    return Whereabouts(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll)
+
+
+KIND = FacesKind()

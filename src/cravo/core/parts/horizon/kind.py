@@ -1,0 +1,46 @@
+"""Horizons."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.document import ShapePart, Shot, Spot
+from cravo.core.errors import BadDocument
+from cravo.core.geometry.transforms import Matrix
+from cravo.core.parts.horizon.drawing import drawn
+from cravo.core.parts.horizon.model import Horizon
+from cravo.core.parts.shapes import Drawn, ShapeKind
+from cravo.core.results import Results
+from cravo.core.shapes.falloff import Feathers
+
+FAR = 20_000.0  # pixels to which the covered side is drawn
+
+
+class HorizonKind(ShapeKind[Horizon]):
+    model = Horizon
+
+    def drawn(self, part: Horizon, frame: int, matrix: Matrix, feathers: Feathers) -> Drawn:
+        return drawn(part, frame, matrix, feathers)
+
+    def curves(self, part: Horizon, frame: int) -> NDArray[np.float64]:
+        pose = part.pose_at(frame)
+        turn = math.radians(pose.rotation)
+        along, up = np.array([math.cos(turn), math.sin(turn)]), np.array([math.sin(turn), -math.cos(turn)])
+        point = np.array([pose.x, pose.y])
+        corners = np.array(
+            [point - FAR * along, point + FAR * along, point + FAR * (along + up), point + FAR * (up - along)]
+        )
+        return np.hstack([corners, np.zeros((4, 4))])
+
+    def shapes(self, part: Horizon, shot: Shot, frame: int, results: Results) -> list[ShapePart] | None:
+        """It has no size by which it could be measured."""
+        return None
+
+    def area(self, part: Horizon, frame: int) -> list[Spot]:
+        raise BadDocument("A horizon has no area to follow. Draw an area with texture, and let the horizon ride on it.")
+
+
+KIND = HorizonKind()

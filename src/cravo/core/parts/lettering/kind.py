@@ -1,0 +1,83 @@
+"""The lettering of a shot: lines of text, found, chosen, covered one by one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cravo.core.document import Region, ShapePart, Shot
+from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
+from cravo.core.finders.signs import find_signs
+from cravo.core.mattes.matte import Matte
+from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind, SecondSearch
+from cravo.core.parts.lettering.model import Lettering
+from cravo.core.parts.observation import Thing
+from cravo.core.parts.shapes import covered_by
+from cravo.core.proof.lettering import LinesAgain
+from cravo.core.results import Results
+from cravo.core.review import FrameState, ReviewFlag, guessed, stretches
+
+
+class LetteringKind(SearchedKind[Lettering]):
+    model = Lettering
+    refusal = "What was found is chosen and set right in its list."
+    noun, one = "lettering", "line"
+    finds = {"lettering": lambda shot, how: Lettering(how=how)}
+
+    def matte(self, part: Lettering, view: PartView) -> Matte:
+        return covered_by(self.shapes(part, view.shot, view.frame, view.results), part.invert, view)
+
+    def shapes(self, part: Lettering, shot: Shot, frame: int, results: Results) -> list[ShapePart]:
+        return list(covers_of_lines(part, results.lines(shot, part) or (), frame))
+
+    def states(self, part: Lettering, shot: Shot, results: Results) -> Callable[[int], FrameState]:
+        """Where there are no lines nothing is missing."""
+        found = results.lines(shot, part)
+        if found is None:
+            return lambda frame: "empty"
+        lines = lines_of(part, found)
+
+        def state(frame: int) -> FrameState:
+            return "guess" if any(t.seen[frame].how == "guessed" for t in lines if frame in t.seen) else "sure"
+
+        return state
+
+    def flags(self, part: Lettering, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
+        """Where a line is guessed at."""
+        points = []
+        for track in lines_of(part, results.lines(shot, part) or ()):
+            for first, last in stretches(f for f, one in track.seen.items() if one.how == "guessed"):
+                reason = f"Line {track.number} ({track.words}) is not followed here: it stays where it was."
+                points.append(guessed(region.id, first, last, reason))
+        return points
+
+    def missing(self, part: Lettering, shot: Shot, results: Results) -> list[int]:
+        return [] if results.lines(shot, part) is not None else list(range(shot.first, shot.last + 1))
+
+    def result_keys(self, part: Lettering, shot: Shot) -> list[str]:
+        return [signs_key(shot, part)]
+
+    def second_search(self, shot: Shot) -> SecondSearch | None:
+        return LinesAgain(shot.first, shot.last)
+
+    def things(self, part: Lettering, shot: Shot, results: Results) -> list[Thing] | None:
+        found = results.lines(shot, part)
+        if found is None:
+            return None
+        covered = {track.number for track in lines_of(part, found)}
+        return [
+            Thing(str(track.number), track.words, track.height, track.seen, track.number in covered) for track in found
+        ]
+
+    def label(self, part: Lettering) -> str:
+        words = f", with the words {part.words}" if part.words else ""
+        return f"lettering ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)"
+
+    def search(self, part: Lettering, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
+        first, last = self.span(part, shot)
+        results.put_lines(shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress))
+
+    def span(self, part: Lettering, shot: Shot) -> tuple[int, int]:
+        return searched(shot, part)
+
+
+KIND = LetteringKind()

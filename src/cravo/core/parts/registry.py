@@ -1,0 +1,55 @@
+"""The kinds of parts that there are, by the folders of this package."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from pkgutil import iter_modules
+from typing import Annotated
+
+from pydantic import AfterValidator
+
+from cravo.core import parts
+from cravo.core.document import CombineMode, PartBase, Shot
+from cravo.core.errors import BadDocument
+from cravo.core.parts.kind import AnyKind, SearchedKind
+
+
+@cache
+def kinds() -> dict[str, AnyKind]:
+    """Every kind by the name that parts say in `kind`."""
+    folders = sorted(one.name for one in iter_modules(parts.__path__) if one.ispkg)
+    every: list[AnyKind] = [import_module(f"{parts.__name__}.{folder}.kind").KIND for folder in folders]
+    return {str(kind.model.model_fields["kind"].default): kind for kind in every}
+
+
+def _can_be_found(what: str) -> str:
+    if what not in findable():
+        raise ValueError(f"there is nothing of that name to be found; there are: {', '.join(findable())}")
+    return what
+
+
+Findable = Annotated[str, AfterValidator(_can_be_found)]
+
+
+def kind_of(part: PartBase) -> AnyKind:
+    return kinds()[part.kind]
+
+
+def searched_kind(part: PartBase) -> SearchedKind[PartBase] | None:
+    """The kind of a part whose shot is searched as a whole; None for all others."""
+    kind = kind_of(part)
+    return kind if isinstance(kind, SearchedKind) else None
+
+
+def findable() -> list[str]:
+    """The names of all that can be found in a shot."""
+    return sorted(name for kind in kinds().values() for name in kind.finds)
+
+
+def found_part(what: str, shot: Shot, how: CombineMode) -> PartBase:
+    """The part that stands for what is to be found in a shot."""
+    for kind in kinds().values():
+        if what in kind.finds:
+            return kind.finds[what](shot, how)
+    raise BadDocument(f"There is nothing of the name {what} to be found.")
