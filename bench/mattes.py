@@ -7,9 +7,9 @@ from collections.abc import Callable
 from cravo.core.document import Motion, Region, Shot
 from cravo.core.footage.picture import Picture
 from cravo.core.mattes.matte import Matte
-from cravo.core.mattes.region import region_matte
 from cravo.core.motion.track import Track
 from cravo.core.parts.kind import Footage, Pictures
+from cravo.core.parts.region import region_matte
 from cravo.core.results import MemoryResults, Results
 
 

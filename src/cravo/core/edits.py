@@ -722,7 +722,7 @@ class ApplyRecipe(_Edit):
         scale = self.width / 1920
         move = np.array([[scale, 0, x], [0, scale, y], [0, 0, 1]])
         region = Region(name=name, colour=_free_colour(shot))
-        for part in wanted.parts:
+        for part in filter(is_shape, wanted.parts):
             made = part.model_copy(deep=True, update={"id": new_id()})
             _transform(made, move, self.frame)
             for feather in ("feather_in", "feather_out"):
@@ -732,9 +732,8 @@ class ApplyRecipe(_Edit):
             area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
             shot.motions.append(motion)
-            for one in region.parts:
-                if is_shape(one):
-                    one.rides_on = motion.id
+            for one in filter(is_shape, region.parts):
+                one.rides_on = motion.id
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
 

@@ -16,6 +16,7 @@ FrameState = Literal["set", "sure", "guess", "empty"]
 STATES: tuple[FrameState, ...] = ("set", "sure", "guess", "empty")
 # How far each pixel of a source frame is hidden, 0..1.
 Cover = Callable[[int], NDArray[np.float32]]
+COVERED = 0.95  # share of what is to be hidden, from which on it is
 LONG = 50  # frames of a guess after which it cannot become riskier
 
 

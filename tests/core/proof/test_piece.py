@@ -31,8 +31,8 @@ from cravo.core.finders.signs import Shown, SignTrack
 from cravo.core.finders.tracks import FaceTrack, Seen
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
+from cravo.core.parts.lettering.again import check_lines, spotted
 from cravo.core.proof.file import tell_tales
-from cravo.core.proof.lettering import check_lines, spotted
 from cravo.core.proof.looks import attacked_looks, weak_looks
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen

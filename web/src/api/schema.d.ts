@@ -4228,7 +4228,7 @@ export interface components {
              * Parts
              * @default []
              */
-            parts: components["schemas"]["ShapePart"][];
+            parts: (components["schemas"]["Colours"] | components["schemas"]["CutOut"] | components["schemas"]["Ellipse"] | components["schemas"]["Faces"] | components["schemas"]["Horizon"] | components["schemas"]["Lettering"] | components["schemas"]["MatteClip"] | components["schemas"]["Path"] | components["schemas"]["Rectangle"])[];
             edge?: components["schemas"]["Edge"] | null;
             /**
              * Inside
@@ -4676,73 +4676,6 @@ export interface components {
         Seen: {
             /** Seen */
             seen: number;
-        };
-        /**
-         * ShapePart
-         * @description What all drawn shapes share. While one is attached to a motion its numbers are as on the motion's frame `at`.
-         *
-         *     Keys on top of a motion are corrections by hand; between them the correction blends. Feathers are
-         *     distances in source pixels from the drawn edge, up to 400.
-         */
-        ShapePart: {
-            /** Kind */
-            kind: string;
-            /** Id */
-            id?: string;
-            /** Name */
-            name: string;
-            /**
-             * How
-             * @default add
-             * @enum {string}
-             */
-            how: "add" | "subtract" | "intersect";
-            /**
-             * Invert
-             * @default false
-             */
-            invert: boolean;
-            /**
-             * Opacity
-             * @default 1
-             */
-            opacity: number | components["schemas"]["Keyed"];
-            /** X */
-            x: number | components["schemas"]["Keyed"];
-            /** Y */
-            y: number | components["schemas"]["Keyed"];
-            /**
-             * Rx
-             * @default 1
-             */
-            rx: number | components["schemas"]["Keyed"];
-            /**
-             * Ry
-             * @default 1
-             */
-            ry: number | components["schemas"]["Keyed"];
-            /**
-             * Rotation
-             * @default 0
-             */
-            rotation: number | components["schemas"]["Keyed"];
-            /**
-             * Shear
-             * @default 0
-             */
-            shear: number | components["schemas"]["Keyed"];
-            /**
-             * Feather In
-             * @default 12
-             */
-            feather_in: number | components["schemas"]["Keyed"];
-            /**
-             * Feather Out
-             * @default 12
-             */
-            feather_out: number | components["schemas"]["Keyed"];
-            /** Rides On */
-            rides_on?: string | null;
         };
         /**
          * Shot

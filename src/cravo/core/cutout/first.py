@@ -21,11 +21,11 @@ from cravo.core.cutout.masks import connected, decided, enlarged, grown, lab_of,
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.people import People
 from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.sky import guessed
 from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
 from cravo.core.document import UNASKED, Stroke, SubjectKind
 from cravo.core.finders.prompted import Prompted
-from cravo.core.finders.sky import guessed
 from cravo.core.footage.picture import Box
 
 DECIDED = 9.0  # nats: strokes, and what lies out of reach

@@ -16,11 +16,11 @@ from cravo.core.cutout.cut import Mask, cut
 from cravo.core.cutout.first import DECIDED, Solved
 from cravo.core.cutout.masks import agreement, connected, grey_of, lab_of
 from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.sky import Looks, borders_of, from_above, guessed, learnt
 from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.surroundings import corners_of, movement_of
 from cravo.core.cutout.window import Floats, Pixels
 from cravo.core.document import Stroke
-from cravo.core.finders.sky import Looks, borders_of, from_above, guessed, learnt
 from cravo.core.geometry.transforms import Matrix, for_opencv
 
 SAMPLES = 9  # frames of the shot that the looks of its sky are learnt from

@@ -47,6 +47,15 @@ from cravo.core.document.part import (
     is_shape,
     of_model,
 )
+from cravo.core.document.parts.colours import Colours, Pick
+from cravo.core.document.parts.cut_out import UNASKED, BodyPart, CutOut, Stroke, SubjectKind
+from cravo.core.document.parts.ellipse import Ellipse
+from cravo.core.document.parts.faces import FaceByHand, Faces, LockedFace
+from cravo.core.document.parts.horizon import Horizon
+from cravo.core.document.parts.lettering import Lettering
+from cravo.core.document.parts.matte import MatteClip
+from cravo.core.document.parts.path import Path
+from cravo.core.document.parts.rectangle import Rectangle
 from cravo.core.document.project import (
     Accepted,
     Layer,
@@ -56,15 +65,6 @@ from cravo.core.document.project import (
     open_project,
 )
 from cravo.core.document.region import REGION_COLOURS, Edge, Look, Original, Part, Region
-from cravo.core.parts.colours.model import Colours, Pick
-from cravo.core.parts.cut_out.model import UNASKED, BodyPart, CutOut, Stroke, SubjectKind
-from cravo.core.parts.ellipse.model import Ellipse
-from cravo.core.parts.faces.model import FaceByHand, Faces, LockedFace
-from cravo.core.parts.horizon.model import Horizon
-from cravo.core.parts.lettering.model import Lettering
-from cravo.core.parts.matte.model import MatteClip
-from cravo.core.parts.path.model import Path
-from cravo.core.parts.rectangle.model import Rectangle
 
 __all__ = [
     "FARTHEST",

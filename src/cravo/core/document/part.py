@@ -37,7 +37,7 @@ M = TypeVar("M", bound="PartBase")
 class PartBase(Plain):
     """One part of a region: what it covers is combined with the parts before it by `how`.
 
-    `kind` names a folder of `core.parts`, which holds the model and what it does.
+    `kind` names what is done with it: a folder of `core.parts`.
     """
 
     kind: str

@@ -8,16 +8,15 @@ from typing import TYPE_CHECKING, Annotated, Any, Union
 
 from pydantic import Field, model_validator
 
-from cravo.core import parts
+from cravo.core.document import parts
 from cravo.core.document.base import Name, new_id
 from cravo.core.document.part import PartBase
 from cravo.core.keyframes import Number, Outline, Plain
 
 
 def part_models() -> list[type[PartBase]]:
-    """The model of every kind of part, by the folders of `core.parts`."""
-    folders = sorted(one.name for one in iter_modules(parts.__path__) if one.ispkg)
-    every = [import_module(f"{parts.__name__}.{folder}.model") for folder in folders]
+    """The model of every kind of part, by the modules of `document.parts`."""
+    every = [import_module(f"{parts.__name__}.{one.name}") for one in iter_modules(parts.__path__)]
     return [
         model
         for module in every

@@ -17,7 +17,7 @@ from av.video.frame import VideoFrame
 from cravo.core.errors import BadFootage
 from cravo.core.footage.facts import Facts, Sound
 from cravo.core.footage.picture import from_frame
-from cravo.core.grading.cubes import table_facts
+from cravo.core.footage.tables import table_facts
 from cravo.core.limited import answer, limited
 
 LARGEST_SIDE = 8192

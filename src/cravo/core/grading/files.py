@@ -10,7 +10,7 @@ import numpy as np
 import PyOpenColorIO as OCIO
 
 from cravo.core.errors import CravoError
-from cravo.core.grading.ocio import Grade
+from cravo.core.ocio import Grade
 
 SIZES = (17, 33, 65)
 LONGEST = 1 << 20  # characters of a list

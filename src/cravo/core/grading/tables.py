@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.grading.ocio import Grade, Rgb
+from cravo.core.ocio import Grade, Rgb
 
 NODES, STEP = 65, 4  # along each axis: how many, and code values at 8 bits between two
 MARGIN = 0.08  # beyond the R'G'B' cube, evaluated as well: cells on its surface have corners there

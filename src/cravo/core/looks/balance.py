@@ -5,8 +5,8 @@ import PyOpenColorIO as OCIO
 from numpy.typing import NDArray
 
 from cravo.core.footage.colour import LUMA
-from cravo.core.grading.ocio import Grade, Rgb, graded_by
 from cravo.core.looks.kind import Kind, Values, share
+from cravo.core.ocio import Grade, Rgb, graded_by
 
 # IEC 61966-2-1 / BT.709 primaries with white D65, linear light to XYZ.
 TO_XYZ = np.array(

@@ -6,8 +6,8 @@ Nothing is cut off between the steps, as OpenColorIO does it too: what is whiter
 import PyOpenColorIO as OCIO
 
 from cravo.core.grading.files import CHANNELS
-from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, number
+from cravo.core.ocio import Grade, graded_by
 
 
 def _grade(values: Values, path: object) -> Grade:

@@ -15,12 +15,12 @@ import numpy as np
 from cravo.core.document import Look
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.ocio import Grade
 from cravo.core.grading.tables import Table, applied, chained, compiled
 from cravo.core.keyframes import value_at
 from cravo.core.looks import kind_of, values_at
 from cravo.core.looks.kind import Kind, Site, Values
 from cravo.core.mattes.blend import lay_evenly
+from cravo.core.ocio import Grade
 
 TABLES = 12  # kept
 Open = Callable[[str], Path]

@@ -4,8 +4,8 @@ import numpy as np
 
 from cravo.core.footage.colour import LUMA
 from cravo.core.grading.curves import along
-from cravo.core.grading.ocio import Grade, Rgb
 from cravo.core.looks.kind import Kind, Values, curve
+from cravo.core.ocio import Grade, Rgb
 
 CHANNELS = ("red", "green", "blue")
 

@@ -9,8 +9,8 @@ import numpy as np
 
 from cravo.core.footage.colour import LUMA
 from cravo.core.grading.curves import Numbers, around
-from cravo.core.grading.ocio import Grade, Rgb
 from cravo.core.looks.kind import Kind, Values, curve
+from cravo.core.ocio import Grade, Rgb
 
 TURN = np.radians(60)  # at the top of the curve
 COLOURED = 0.2  # distance from grey at which a colour counts fully: greys have no hue

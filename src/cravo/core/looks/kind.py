@@ -15,8 +15,8 @@ from pydantic import BaseModel
 from cravo.core.errors import BadDocument, MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix
-from cravo.core.grading.ocio import Grade
 from cravo.core.mattes.matte import NOTHING, Matte
+from cravo.core.ocio import Grade
 
 Values = dict[str, Any]  # numbers, words, colours, ids of files; curves as (n, 2)
 Group = Literal["Hide", "Colour", "Detail", "Cover"]

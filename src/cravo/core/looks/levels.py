@@ -2,8 +2,8 @@
 
 import PyOpenColorIO as OCIO
 
-from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, number
+from cravo.core.ocio import Grade, graded_by
 
 CHANNELS = {"": "", "_red": ", red", "_green": ", green", "_blue": ", blue"}
 # Name: neutral, lowest, highest.

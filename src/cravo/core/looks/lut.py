@@ -5,8 +5,8 @@ from pathlib import Path
 
 import PyOpenColorIO as OCIO
 
-from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, choice, file
+from cravo.core.ocio import Grade, graded_by
 
 BETWEEN = {"tetrahedral": OCIO.INTERP_TETRAHEDRAL, "linear": OCIO.INTERP_LINEAR}
 

@@ -3,8 +3,8 @@
 import numpy as np
 import PyOpenColorIO as OCIO
 
-from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, share
+from cravo.core.ocio import Grade, graded_by
 
 
 def _grade(values: Values, path: object) -> Grade:

@@ -2,8 +2,8 @@
 
 import PyOpenColorIO as OCIO
 
-from cravo.core.grading.ocio import Grade, graded_by
 from cravo.core.looks.kind import Kind, Values, share
+from cravo.core.ocio import Grade, graded_by
 
 RANGES = ("blacks", "shadows", "midtones", "highlights", "whites")
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from cravo.core.footage.colour import LUMA, parsed
-from cravo.core.grading.ocio import Grade, Rgb
 from cravo.core.looks.kind import Kind, Values, colour
+from cravo.core.ocio import Grade, Rgb
 
 
 def _grade(values: Values, path: object) -> Grade:

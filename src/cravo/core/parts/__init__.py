@@ -1,1 +1,1 @@
-"""Kinds of parts that regions are made of: a folder each, with its model and what it does."""
+"""Kinds of parts that regions are made of: a folder each, with what is done with it."""

@@ -1,4 +1,4 @@
-"""What a kind of part is and does. One folder of this package is one kind: `model.py` holds what a user says, `kind.py` the rest."""
+"""What a kind of part is and does. A folder of this package is one kind; what a user says of it is in `document.parts`."""
 
 from __future__ import annotations
 

@@ -18,7 +18,6 @@ from cravo.core.timing import SequenceFrame, SourceFrame
 HIDING = ("pixelate", "blur", "colour", "sticker")
 MEANT = (*HIDING, "bar")  # a bar is meant to hide, and leaves most of a face open
 STRONG = 0.95  # strength from which on a look hides
-COVERED = 0.95  # share of what is to be hidden
 ACROSS = 960  # pixels at which it is checked whether it is
 
 

@@ -17,10 +17,9 @@ from cravo.core.document import Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
 from cravo.core.parts.registry import kind_of
-from cravo.core.proof.cover import COVERED
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 from cravo.core.results import Results
-from cravo.core.review import Cover, Gap, Whereabouts
+from cravo.core.review import COVERED, Cover, Gap, Whereabouts
 from cravo.core.timing import SourceFrame
 
 HEART = 0.85  # of a found face: its border is not exact

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from functools import cache
 from importlib.resources import files
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import AfterValidator, Field, ValidationError
 
-from cravo.core.document import Edge, Look, Region, ShapePart, new_id
+from cravo.core.document import Edge, Look, Part, PartBase, Region, is_shape, new_id
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
 from cravo.core.looks import check
@@ -17,6 +17,12 @@ from cravo.core.nesting import parsed_json
 
 # Where a region of a recipe comes to lie: it is the selected one, one over the whole picture, or one around a spot.
 Place = Literal["selected", "whole", "spot"]
+
+
+def _shape(part: PartBase) -> PartBase:
+    if not is_shape(part):
+        raise ValueError("a recipe brings shapes only")
+    return part
 
 
 class RecipeRegion(Plain):
@@ -28,7 +34,7 @@ class RecipeRegion(Plain):
     place: Place = "selected"
     name: str = Field(default="Region", max_length=200)
     finds: Literal["faces", "lettering", "sky"] | None = None
-    parts: list[ShapePart] = []
+    parts: list[Annotated[Part, AfterValidator(_shape)]] = []
     edge: Edge | None = None
     inside: list[Look] = []
     outside: list[Look] = []

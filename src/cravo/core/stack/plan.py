@@ -38,9 +38,9 @@ from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.matte import Matte
-from cravo.core.mattes.region import region_matte
 from cravo.core.motion.ride import Carrier, carrier_of
 from cravo.core.parts.kind import Footage
+from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.core.stack.compose import faded, laid, lies, placed, plain

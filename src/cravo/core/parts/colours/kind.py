@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from cravo.core.document.parts.colours import Colours
 from cravo.core.mattes.colours import opacity
 from cravo.core.mattes.matte import Matte
-from cravo.core.parts.colours.model import Colours
 from cravo.core.parts.kind import PartKind, PartView
 
 

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from cravo.core.cutout.kept import SURE, keys
 from cravo.core.document import CombineMode, Region, Shot
+from cravo.core.document.parts.cut_out import CutOut, SubjectKind
 from cravo.core.mattes.matte import NOTHING, Matte, in_picture
-from cravo.core.parts.cut_out.model import CutOut, SubjectKind
 from cravo.core.parts.kind import PartKind, PartView
 from cravo.core.results import Results
 from cravo.core.review import FrameState, ReviewFlag, stretches

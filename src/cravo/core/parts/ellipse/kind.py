@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.document.parts.ellipse import Ellipse
 from cravo.core.geometry.transforms import Matrix, matrix_of
 from cravo.core.parts.ellipse.drawing import drawn
-from cravo.core.parts.ellipse.model import Ellipse
 from cravo.core.parts.path.drawing import placed
 from cravo.core.parts.shapes import Drawn, ShapeKind
 from cravo.core.shapes.falloff import Feathers

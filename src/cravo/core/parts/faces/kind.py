@@ -6,11 +6,11 @@ from collections.abc import Callable, Mapping
 from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
+from cravo.core.document.parts.faces import Faces
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
 from cravo.core.finders.tracks import Seen, find
 from cravo.core.mattes.matte import Matte
-from cravo.core.parts.faces.model import Faces
 from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import ShapePart, Shot, Spot
+from cravo.core.document.parts.horizon import Horizon
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix
 from cravo.core.parts.horizon.drawing import drawn
-from cravo.core.parts.horizon.model import Horizon
 from cravo.core.parts.shapes import Drawn, ShapeKind
 from cravo.core.results import Results
 from cravo.core.shapes.falloff import Feathers

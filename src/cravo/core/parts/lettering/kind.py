@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cravo.core.document import Region, ShapePart, Shot
+from cravo.core.document.parts.lettering import Lettering
 from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
 from cravo.core.finders.signs import find_signs
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind, SecondSearch
-from cravo.core.parts.lettering.model import Lettering
+from cravo.core.parts.lettering.again import LinesAgain
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
-from cravo.core.proof.lettering import LinesAgain
 from cravo.core.results import Results
 from cravo.core.review import FrameState, ReviewFlag, guessed, stretches
 

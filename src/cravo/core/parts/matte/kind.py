@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from cravo.core.document.parts.matte import MatteClip
 from cravo.core.mattes.matte import NOTHING, Matte
 from cravo.core.parts.kind import PartKind, PartView
-from cravo.core.parts.matte.model import MatteClip
 
 
 class MatteKind(PartKind[MatteClip]):

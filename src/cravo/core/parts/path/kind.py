@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.document.parts.path import Path
 from cravo.core.geometry.transforms import Matrix, matrix_of
 from cravo.core.keyframes import outline_at
 from cravo.core.parts.path.drawing import drawn, placed
-from cravo.core.parts.path.model import Path
 from cravo.core.parts.shapes import Drawn, ShapeKind
 from cravo.core.shapes.falloff import Feathers
 

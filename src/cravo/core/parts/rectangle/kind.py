@@ -7,11 +7,11 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.document.parts.rectangle import Rectangle
 from cravo.core.geometry.transforms import Matrix, matrix_of
 from cravo.core.keyframes import outline_at, scaled, value_at
 from cravo.core.parts.path.drawing import placed
 from cravo.core.parts.rectangle.drawing import arc, drawn
-from cravo.core.parts.rectangle.model import Rectangle
 from cravo.core.parts.shapes import Drawn, ShapeKind
 from cravo.core.shapes.falloff import Feathers
 

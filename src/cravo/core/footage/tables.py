@@ -11,7 +11,7 @@ import PyOpenColorIO as OCIO
 from cravo.core.errors import BadFootage, CravoError
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
-from cravo.core.grading.ocio import graded_by
+from cravo.core.ocio import graded_by
 
 LARGEST = 64 << 20
 _SIZE = re.compile(rb"^\s*LUT_(1|3)D_SIZE\s+(\d+)", re.M)

@@ -12,9 +12,8 @@ from cravo.core.document import Lettering, Shot
 from cravo.core.finders.found import lines_of, says
 from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, search_lines
 from cravo.core.finders.signs import overlap
-from cravo.core.proof.cover import COVERED
 from cravo.core.results import Results
-from cravo.core.review import Cover, Gap, Whereabouts
+from cravo.core.review import COVERED, Cover, Gap, Whereabouts
 from cravo.core.timing import SourceFrame
 
 EVERY = 5  # frames between searches, twice as often as the first search
