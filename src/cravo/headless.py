@@ -16,19 +16,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import SURE, Kept, Mark, key_at
 from cravo.core.cutout.sight import Sight
-from cravo.core.document import (
-    CutOut,
-    Faces,
-    Lettering,
-    Model,
-    Motion,
-    PartBase,
-    Project,
-    Shot,
-    Stroke,
-    SubjectKind,
-    open_project,
-)
+from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBase, Project, Shot, Stroke, SubjectKind
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
@@ -47,6 +35,7 @@ from cravo.core.results import MemoryResults, Results
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
 from cravo.core.timing import Media, Medium, SourceFrame
+from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
 # What a file is by its name's ending, where nothing else is said.

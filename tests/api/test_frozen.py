@@ -169,3 +169,24 @@ def test_what_the_screen_shows_of_a_draft_is_exported_and_named(client, stores, 
     with Reader(out, probe(out)) as reader:
         shown = reader.read(12).to_rgb()
     assert np.abs(shown[inside].astype(float) - shown[inside].mean(0)).mean() < 4
+
+
+def test_an_edit_says_what_it_made_whichever_way_it_came(client, stores, project):
+    state = follow(client, project).json()["state"]
+    shot = shot_of(state)
+    assert state["created"] == [shot["motions"][0]["id"]]
+    fresh = change(
+        client, state, do="new region", shot=shot["id"], frame=3,
+        part={"kind": "ellipse", "name": "Ellipse", "x": 50, "y": 60, "rx": 9, "ry": 9},
+    ).json()  # fmt: skip
+    region = shot_of(fresh)["regions"][-1]
+    assert fresh["created"] == [region["id"], region["parts"][0]["id"]]
+    # A patch that takes a motion away stops what follows it, as a command does, and undo begins it again.
+    patch = [{"op": "remove", "path": "/layers/0/items/0/motions/0"}]
+    body = {"seen": fresh["revision"], "label": "Take it out", "patch": patch}
+    gone = client.post(f"/api/projects/{project['id']}/edits", json=body).json()
+    assert stores.work.open() == []
+    assert shot_of(gone)["regions"][0]["parts"][0]["rides_on"] is None
+    back = client.post(f"/api/projects/{project['id']}/undo", json={"seen": gone["revision"]}).json()
+    assert back["created"] == [shot["motions"][0]["id"]]
+    assert [row["kind"] for row in stores.work.open()] == ["follow"]

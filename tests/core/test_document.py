@@ -4,10 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as some
 
-from cravo.core.document import Ellipse, Layer, Motion, Path, Pose, Project, Rectangle, Region, Shot, open_project
+from cravo.core.document import Ellipse, Layer, Motion, Path, Pose, Project, Rectangle, Region, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Key, Keyed, Point, outline_at, value_at, with_key, with_outline
 from cravo.core.motion.targets import targets
+from cravo.core.validation import open_project
 
 frames = some.lists(some.integers(-50, 500), min_size=1, max_size=8, unique=True)
 values = some.floats(-1e4, 1e4)

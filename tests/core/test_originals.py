@@ -5,9 +5,9 @@ from tests.core.test_arrange import media, piece, shot
 
 from cravo.core import arrange, behind
 from cravo.core.document import Ellipse, MediumRef, Motion, Region, Ride
-from cravo.core.fit import fitting
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
+from cravo.core.validation import validated
 
 
 def copied():
@@ -25,7 +25,7 @@ def test_what_is_put_right_on_a_shot_is_right_on_its_copy():
     part = project.shot(below).regions[0].parts[0]
     part.x = 33.0
     project.shot(below).motions[0].model = "affine"
-    project = fitting(project.model_dump(mode="json"))
+    project = validated(project.model_dump(mode="json"))
     copy = project.shot(upper)
     assert copy.regions[0].parts[0].x == 33
     ridden = copy.motion(copy.regions[0].parts[0].rides_on)
@@ -37,7 +37,7 @@ def test_what_is_put_right_on_a_shot_is_right_on_its_copy():
 def test_a_copy_whose_original_is_gone_or_that_was_parted_stays_as_it_is():
     project, below, upper = copied()
     project.shot(below).regions.clear()
-    project = fitting(project.model_dump(mode="json"))
+    project = validated(project.model_dump(mode="json"))
     assert project.shot(upper).regions[0].same_as is None
     assert project.shot(upper).regions[0].parts[0].x == 20
 

@@ -33,7 +33,7 @@ def pick(project: UUID, wish: PickRequest, studio: TheStudio) -> ProjectState:
         edit.made(document, plan.carrier)
         return document
 
-    return studio.seen(studio.stores.projects.change(str(project), wish.seen, edit.said, made))
+    return studio.seen(studio.change(str(project), wish.seen, edit.said, made))
 
 
 @router.get("/{project}/colours/{shot}/distribution")

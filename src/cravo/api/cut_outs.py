@@ -78,7 +78,7 @@ def _changed(studio: Studio, project: UUID, seen: int, edit: NewCutOut | AddStro
         edit.made(document, carrier)
         return document
 
-    return studio.stores.projects.change(str(project), seen, edit.said, made)
+    return studio.change(str(project), seen, edit.said, made)
 
 
 def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:

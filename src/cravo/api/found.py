@@ -45,7 +45,7 @@ def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
         edit.made(document, carrier)
         return document
 
-    state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
+    state = studio.change(str(project), wish.seen, edit.said, made)
     shot = state.document.shot(wish.shot)
     region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
     row = begin_work(studio, state, shot, region.parts[-1])
@@ -76,7 +76,7 @@ def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
         return document
 
     said = f"{'Lock' if wish.on else 'Unlock'} face {wish.name}"
-    return studio.seen(studio.stores.projects.change(str(project), wish.seen, said, made))
+    return studio.seen(studio.change(str(project), wish.seen, said, made))
 
 
 @router.get("/{project}/found/{shot}/{part}/marks")

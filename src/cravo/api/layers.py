@@ -168,4 +168,4 @@ def ready(studio: Studio, medium: str | None) -> MediumRef:
 
 
 def _changed(studio: Studio, project: UUID, seen: int, said: str, change: Callable[[Project], Project]) -> ProjectState:
-    return studio.seen(studio.stores.projects.change(str(project), seen, said, change))
+    return studio.seen(studio.change(str(project), seen, said, change))

@@ -97,6 +97,7 @@ class ProjectState(BaseModel):
     missing: list[MediumRef] = Field(default=[], description="clips that are not on the shelf any more")
     spans: list[ShotSpan]
     notes: list[str] = Field(default=[], description="what of a file that was read was left out")
+    created: list[str] = Field(default=[], description="ids of what this edit made: items, regions, parts, motions")
 
 
 class PatchEdit(BaseModel):

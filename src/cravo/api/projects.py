@@ -37,7 +37,7 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core import arrange
-from cravo.core.document import Motion, Project, Shot, open_project
+from cravo.core.document import Motion, Project, Shot
 from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
@@ -51,11 +51,12 @@ from cravo.core.proof.report import Report
 from cravo.core.review import stretches
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.core.timing import SequenceFrame, SourceFrame
+from cravo.core.validation import open_project
 from cravo.core.vetting import vet
 from cravo.jobs.queue import start
 from cravo.jobs.render import export_path
 from cravo.showpiece import CLIPS, showpiece, to_be_done
-from cravo.store.projects import State, Unknown
+from cravo.store.projects import Unknown
 from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
@@ -188,7 +189,7 @@ def relink(project: UUID, wish: RelinkRequest, studio: TheStudio) -> ProjectStat
     def change(document: Project) -> Project:
         return arrange.relink(document, wish.medium, medium, frames)
 
-    return studio.seen(studio.stores.projects.change(str(project), wish.seen, "Relink a clip", change))
+    return studio.seen(studio.change(str(project), wish.seen, "Relink a clip", change))
 
 
 @router.get("/{project}/history")
@@ -198,56 +199,28 @@ def history(project: UUID, studio: TheStudio) -> list[dict[str, object]]:
 
 @router.post("/{project}/edits")
 def edit(project: UUID, change: PatchEdit, studio: TheStudio) -> ProjectState:
-    return studio.seen(studio.stores.projects.patch(str(project), change.seen, change.label, change.patch))
+    return studio.seen(studio.patch(str(project), change.seen, change.label, change.patch))
 
 
 @router.post("/{project}/undo")
 def undo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
-    before = studio.state(str(project)).document
-    return _stepped(studio, before, studio.stores.projects.undo(str(project), seen.seen))
+    return studio.seen(studio.stepped(studio.stores.projects.undo(str(project), seen.seen)))
 
 
 @router.post("/{project}/redo")
 def redo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
-    before = studio.state(str(project)).document
-    return _stepped(studio, before, studio.stores.projects.redo(str(project), seen.seen))
+    return studio.seen(studio.stepped(studio.stores.projects.redo(str(project), seen.seen)))
 
 
 @router.post("/{project}/changes")
 def change(project: UUID, wish: Change, studio: TheStudio) -> ProjectState:
-    """An edit that needs the rules of the job. Following that nothing rides on any more is stopped."""
-    gone: set[str] = set()
+    """An edit that needs the rules of the job."""
 
     def made(document: Project) -> Project:
-        before = _subjects(document)
         wish.edit.made(document, studio.plan(studio.state(str(project))).carrier)
-        gone.update(before - _subjects(document))
         return document
 
-    state = studio.stores.projects.change(str(project), wish.seen, wish.edit.said, made)
-    for subject in gone:
-        studio.stores.work.stop_on(subject, removed=True)
-    return studio.seen(state)
-
-
-def _subjects(document: Project) -> set[str]:
-    """The ids of everything that work may be under way on."""
-    return {motion.id for shot in document.shots() for motion in shot.motions} | {
-        part.id for shot in document.shots() for region in shot.regions for part in region.parts
-    }
-
-
-def _stepped(studio: Studio, before: Project, state: State) -> ProjectState:
-    """The state after a step back or forth; work on what went is stopped, on what came back begun again."""
-    old, new = _subjects(before), _subjects(state.document)
-    for subject in old - new:
-        studio.stores.work.stop_on(subject, removed=True)
-    for subject in new - old:
-        row = studio.stores.work.last_on(subject)
-        if row is not None and row["stop_wanted"] and row["detail"].get("removed"):
-            detail = {name: value for name, value in row["detail"].items() if name not in ("removed", "waits_for")}
-            start(studio.stores, row["kind"], row["label"], state.id, subject, **detail)
-    return studio.seen(state)
+    return studio.seen(studio.change(str(project), wish.seen, wish.edit.said, made))
 
 
 @router.post("/{project}/follow")
@@ -263,7 +236,7 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
             edit.made(document, studio.plan(state).carrier)
             return document
 
-        state = studio.stores.projects.change(str(project), wish.seen, edit.said, made)
+        state = studio.change(str(project), wish.seen, edit.said, made)
         motion_id = find_part(state.document.shot(wish.shot), wish.part).attached_to
     shot = state.document.shot(wish.shot)
     motion = _motion(shot, motion_id or "")
@@ -308,7 +281,7 @@ def bring(project: UUID, file: BringRequest, studio: TheStudio) -> ProjectState:
         edit.made(document, studio.plan(studio.state(str(project))).carrier)
         return document
 
-    return studio.seen(studio.stores.projects.change(str(project), file.seen, edit.said, made))
+    return studio.seen(studio.change(str(project), file.seen, edit.said, made))
 
 
 @router.get("/{project}/motions/{shot}/{motion}.json")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 from threading import Lock
 from typing import Annotated
@@ -22,11 +23,13 @@ from cravo.core.mattes.matte import Matte
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
+from cravo.core.validation import validated
 from cravo.demo.make import SCENES
+from cravo.jobs.queue import start
 from cravo.jobs.stage import Stores
 from cravo.showpiece import CLIPS
 from cravo.store.database import Row
-from cravo.store.projects import State, patched
+from cravo.store.projects import Patch, State, patched
 
 PLANS = 4
 FRAMES = 3  # pictures kept before they are coded
@@ -94,6 +97,32 @@ class Studio:
     def state(self, project: str) -> State:
         return self.stores.projects.get(project)
 
+    def change(self, project: str, seen: int, label: str, change: Callable[[Project], Project]) -> State:
+        """Make an edit; work on what is gone by it is stopped."""
+        state = self.stores.projects.change(project, seen, label, change)
+        self._stop_on_gone(state)
+        return state
+
+    def patch(self, project: str, seen: int, label: str, patch: Patch) -> State:
+        """The same of an edit that a window made."""
+        state = self.stores.projects.patch(project, seen, label, patch)
+        self._stop_on_gone(state)
+        return state
+
+    def stepped(self, state: State) -> State:
+        """After a step back or forth: work on what went is stopped, on what came back begun again."""
+        self._stop_on_gone(state)
+        for subject in state.outcome.created:
+            row = self.stores.work.last_on(subject)
+            if row is not None and row["stop_wanted"] and row["detail"].get("removed"):
+                detail = {name: value for name, value in row["detail"].items() if name not in ("removed", "waits_for")}
+                start(self.stores, row["kind"], row["label"], state.id, subject, **detail)
+        return state
+
+    def _stop_on_gone(self, state: State) -> None:
+        for subject in state.outcome.gone:
+            self.stores.work.stop_on(subject, removed=True)
+
     def seen(self, state: State) -> ProjectState:
         """A state as a window gets it."""
         plan = self.plan(state)
@@ -111,6 +140,7 @@ class Studio:
             frames=plan.frames,
             spans=[ShotSpan(shot=shot, start=span.start, length=len(span)) for shot, span in spans.items() if span],
             missing=missing,
+            created=state.outcome.created,
         )
 
     def missing(self, document: Project) -> list[MediumRef]:
@@ -204,7 +234,9 @@ class Studio:
 
     def _tried(self, state: State, trial: Trial) -> Plan:
         """The open plan's files with a document that is only tried out."""
-        document = patched(state.document, trial.patch) if trial.patch else state.document.model_copy(deep=True)
+        document = (
+            validated(patched(state.document, trial.patch)) if trial.patch else state.document.model_copy(deep=True)
+        )
         plan = self.plan(state)
         if trial.edit is not None:
             trial.edit.made(document, plan.carrier)

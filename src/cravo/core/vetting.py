@@ -32,7 +32,7 @@ def vet(form: Form, content: str | bytes) -> None:
 def _reader(form: str) -> Callable[[str], Any]:
     # Loaded where they are used: a process of its own should start quickly.
     if form == "project":
-        from cravo.core.document import open_project
+        from cravo.core.validation import open_project
 
         return open_project
     if form == "timeline":

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import jsonpatch
@@ -12,10 +12,12 @@ import jsonpointer
 
 from cravo.core.document import Project, checked_project
 from cravo.core.errors import BadDocument, CravoError
-from cravo.core.fit import LARGEST, fitting
+from cravo.core.outcome import Outcome, outcome
+from cravo.core.validation import LARGEST, validated
 from cravo.store.database import Database, Row, Session
 
 Patch = list[dict[str, Any]]
+Plain = dict[str, Any]  # a document as it is in JSON
 
 
 class Unknown(CravoError):
@@ -35,6 +37,7 @@ class State:
     document: Project
     undo: str | None
     redo: str | None
+    outcome: Outcome = field(default_factory=Outcome)
 
 
 class Projects:
@@ -42,7 +45,7 @@ class Projects:
         self._database = database
 
     def add(self, document: Project) -> State:
-        document = fitting(document.model_dump(mode="json"))
+        document = validated(document.model_dump(mode="json"))
         with self._database.session() as session:
             row = session.row("projects", "add", name=document.name, document=document.model_dump(mode="json"))
             assert row is not None
@@ -69,12 +72,9 @@ class Projects:
     def patch(self, project: str, seen: int, label: str, patch: Patch) -> State:
         """Apply an edit that a window made against revision `seen`."""
 
-        def change(old: Project) -> Project:
-            return patched(old, patch)
+        return self.change(project, seen, label, lambda old: patched(old, patch))
 
-        return self.change(project, seen, label, change)
-
-    def change(self, project: str, seen: int | None, label: str, change: Callable[[Project], Project]) -> State:
+    def change(self, project: str, seen: int | None, label: str, change: Callable[[Project], Project | Plain]) -> State:
         """Apply a change to the document as one edit; raises Conflict where `seen` is not the present revision."""
         with self._database.session() as session:
             row = _found(session.row("projects", "one_for_edit", id=project))
@@ -83,7 +83,8 @@ class Projects:
                     "The project was changed in another window. Nothing is lost: look at the new state and try again."
                 )
             old = checked_project(row["document"])
-            new = fitting(change(old.model_copy(deep=True)).model_dump(mode="json"))
+            wanted = change(old.model_copy(deep=True))
+            new = validated(wanted.model_dump(mode="json") if isinstance(wanted, Project) else wanted)
             _check_media(session, new, old)
             before, after = old.model_dump(mode="json"), new.model_dump(mode="json")
             forward = jsonpatch.make_patch(before, after).patch
@@ -92,7 +93,7 @@ class Projects:
                 session.run("projects", "drop_undone", project=project)
                 session.run("projects", "add_edit", project=project, label=label, patch=forward, inverse=backward)
                 self._write(session, row, after)
-            return self._state(session, row | {"document": after})
+            return self._state(session, row, new, outcome(old, new))
 
     def undo(self, project: str, seen: int) -> State:
         return self._step(project, seen, "last_done", "inverse", "undone")
@@ -112,10 +113,11 @@ class Projects:
             edit = session.row("projects", which, project=project)
             if edit is not None:
                 document = jsonpatch.apply_patch(row["document"], edit[side])
-                _check_media(session, checked_project(document), checked_project(row["document"]))
+                old, new = checked_project(row["document"]), checked_project(document)
+                _check_media(session, new, old)
                 session.run("projects", "mark", project=project, number=edit["number"], state=state)
                 self._write(session, row, document)
-                row |= {"document": document}
+                return self._state(session, row, new, outcome(old, new))
             return self._state(session, row)
 
     def _write(self, session: Session, row: Row, document: dict[str, Any]) -> None:
@@ -124,20 +126,21 @@ class Projects:
         row["revision"] = written["revision"]
         session.tell(kind="project", id=row["id"], revision=row["revision"])
 
-    def _state(self, session: Session, row: Row) -> State:
+    def _state(self, session: Session, row: Row, document: Project | None = None, made: Outcome | None = None) -> State:
         undo = session.row("projects", "last_done", project=row["id"])
         redo = session.row("projects", "first_undone", project=row["id"])
         return State(
             str(row["id"]),
             row["revision"],
-            checked_project(row["document"]),
+            document or checked_project(row["document"]),
             undo["label"] if undo else None,
             redo["label"] if redo else None,
+            made or Outcome(),
         )
 
 
-def patched(document: Project, patch: Patch) -> Project:
-    """The document after an RFC 6902 patch; raises BadDocument where it does not fit."""
+def patched(document: Project, patch: Patch) -> Plain:
+    """The document after an RFC 6902 patch, as plain data; raises BadDocument where it does not fit."""
     raw = document.model_dump(mode="json")
     try:
         for step in patch:
@@ -154,7 +157,7 @@ def patched(document: Project, patch: Patch) -> Project:
         AttributeError,
     ) as error:
         raise BadDocument(f"The edit does not fit the project: {str(error)[:200]}.") from None
-    return fitting(raw)
+    return raw
 
 
 def _check_media(session: Session, new: Project, old: Project) -> None:

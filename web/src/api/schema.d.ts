@@ -340,7 +340,7 @@ export interface paths {
         put?: never;
         /**
          * Change
-         * @description An edit that needs the rules of the job. Following that nothing rides on any more is stopped.
+         * @description An edit that needs the rules of the job.
          */
         post: operations["change_api_projects__project__changes_post"];
         delete?: never;
@@ -4035,6 +4035,12 @@ export interface components {
              * @default []
              */
             notes: string[];
+            /**
+             * Created
+             * @description ids of what this edit made: items, regions, parts, motions
+             * @default []
+             */
+            created: string[];
         };
         /**
          * Proof

@@ -69,9 +69,8 @@ async function horizon() {
   const { width, height } = bench.medium ?? {}
   const which = part.value.id
   if (!width || !height) return
-  const known = new Set(bench.shot?.motions.map((one) => one.id))
   const well = await bench.change((shot) => ({ do: 'horizon for sky', shot, part: which, width, height }))
-  const camera = bench.shot?.motions.find((one) => !known.has(one.id))
+  const camera = bench.createdMotion()
   if (well && camera) bench.follow({ motion: camera.id }, 'both')
 }
 

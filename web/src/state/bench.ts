@@ -167,6 +167,7 @@ export const useBench = defineStore('bench', () => {
 
   // Edits follow one another. An edit that meets a newer state is made again on that state.
   let queue: Promise<unknown> = Promise.resolve()
+  const created = shallowRef<string[]>([]) // ids of what the last edit made
   const saving = ref(0) // edits that the server does not have yet
 
   function send(
@@ -183,6 +184,7 @@ export const useBench = defineStore('bench', () => {
       if (!id.value || !state.value) return
       try {
         const fresh = await run(id.value, state.value.revision, state.value.document)
+        created.value = fresh?.created ?? []
         if (fresh) take(fresh)
         return
       } catch (error) {
@@ -278,16 +280,27 @@ export const useBench = defineStore('bench', () => {
    */
   async function addShape(fresh: Omit<Part, 'id'>, into: string | null, matrix: number[][] | null = null) {
     tool.value = null
-    const known = new Set(shot.value?.regions.flatMap((one) => one.parts.map((each) => each.id)))
     const made = fresh as Part
-    await change((where, frame) =>
+    const well = await change((where, frame) =>
       into
         ? { do: 'add part', shot: where, region: into, frame, part: made, matrix }
         : { do: 'new region', shot: where, frame, part: made, matrix },
     )
-    for (const one of shot.value?.regions ?? [])
-      for (const each of one.parts) if (!known.has(each.id)) select(one.id, each.id)
+    if (well) selectCreated()
   }
+
+  /** Select the part that the last edit made, and return it. */
+  function selectCreated(): Part | undefined {
+    for (const one of shot.value?.regions ?? []) {
+      const part = one.parts.find((each) => created.value.includes(each.id))
+      if (!part) continue
+      select(one.id, part.id)
+      return part
+    }
+  }
+
+  /** The motion of a shot that the last edit made. */
+  const createdMotion = (of = shot.value) => of?.motions.find((one) => created.value.includes(one.id))
 
   /** Give the server's answer to something that changed the document and began work. */
   function sent(run: (project: string, seen: number) => Promise<ProjectState>): Promise<boolean> {
@@ -417,14 +430,13 @@ export const useBench = defineStore('bench', () => {
 
   /** Something new on a layer of its own, chosen when it is there. */
   async function put(kind: 'title' | 'solid' | 'clip', medium: string | null = null) {
-    const known = new Set(itemsOf(document.value).map((one) => one.id))
     const over = kind === 'solid' ? (itemId.value ?? shot.value?.id ?? null) : null
     const well = await sent(async (project, seen) => {
       const body = { seen, kind, medium, start: frame.value, text: 'Title', over }
       const asked = { params: { path: { project } }, body }
       return (await content(api.POST('/api/projects/{project}/items', asked))) as ProjectState
     })
-    const fresh = itemsOf(document.value).find((one) => !known.has(one.id))
+    const fresh = itemsOf(document.value).find((one) => created.value.includes(one.id))
     if (well && fresh) {
       itemId.value = fresh.id
       below.value = 'layers'
@@ -435,18 +447,14 @@ export const useBench = defineStore('bench', () => {
   async function setUp(what: SetUp, medium: string | null = null) {
     const [which, of] = [shot.value?.id, regionId.value]
     if (!which || !of) return
-    const known = new Set(itemsOf(document.value).map((one) => one.id))
-    const motions = new Set(shot.value?.motions.map((one) => one.id))
     const well = await sent(async (project, seen) => {
       const asked = { params: { path: { project } }, body: { seen, shot: which, region: of, what, medium } }
       return (await content(api.POST('/api/projects/{project}/behind', asked))) as ProjectState
     })
     if (!well) return
-    const camera = shotsOf(document.value)
-      .find((one) => one.id === which)
-      ?.motions.find((one) => !motions.has(one.id))
+    const fresh = itemsOf(document.value).filter((one) => created.value.includes(one.id))
+    const camera = createdMotion(shotsOf(document.value).find((one) => one.id === which))
     if (camera) follow({ motion: camera.id }, 'both')
-    const fresh = itemsOf(document.value).filter((one) => !known.has(one.id))
     itemId.value = (fresh.find((one) => one.kind !== 'shot') ?? fresh[0])?.id ?? which
     below.value = 'layers'
   }
@@ -611,6 +619,7 @@ export const useBench = defineStore('bench', () => {
   return {
     id,
     state,
+    created,
     saving,
     missing,
     lanes,
@@ -665,6 +674,8 @@ export const useBench = defineStore('bench', () => {
     step,
     change,
     addShape,
+    selectCreated,
+    createdMotion,
     select,
     place,
     reshape,

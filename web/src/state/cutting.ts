@@ -55,7 +55,6 @@ export const useCutting = defineStore('cutting', () => {
       Math.round(y * ROUND) / ROUND,
     ])
     const stroke = { frame: bench.sourceFrame, points: rounded, width, include }
-    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
     proposal.value = []
     const mine = { id: newId(), shot: shot.id, frame: bench.sourceFrame, points, include }
     pending.value = [...pending.value, mine]
@@ -79,12 +78,8 @@ export const useCutting = defineStore('cutting', () => {
     pending.value = pending.value.filter((one) => one !== mine)
     if (!well) return void (afterwards = null)
     bench.results += 1
-    for (const region of bench.shot?.regions ?? [])
-      for (const part of region.parts)
-        if (!known.has(part.id)) {
-          bench.select(region.id, part.id)
-          bench.tool = { ...tool, part: part.id, into: null }
-        }
+    const made = tool.part ? undefined : bench.selectCreated()
+    if (made) bench.tool = { ...tool, part: made.id, into: null }
     if (afterwards && !pending.value.length) {
       const way = afterwards
       afterwards = null

@@ -55,7 +55,6 @@ export const useFound = defineStore('found', () => {
   function begin(what: 'faces' | 'lettering' | 'people' | 'sky', region: string | null, hide: boolean) {
     const shot = bench.shot
     if (!shot) return
-    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
     void work
       .begins((took) =>
         bench.sent(async (project, seen) => {
@@ -66,10 +65,7 @@ export const useFound = defineStore('found', () => {
           return answer.state as ProjectState
         }),
       )
-      .then(() => {
-        for (const one of bench.shot?.regions ?? [])
-          for (const each of one.parts) if (!known.has(each.id)) bench.select(one.id, each.id)
-      })
+      .then((well) => well && bench.selectCreated())
   }
 
   function search(of = part.value?.id) {

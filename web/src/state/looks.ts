@@ -171,8 +171,6 @@ export const useLooks = defineStore('looks', () => {
 
   /** Do what a recipe says; what it makes anew is selected, and around a spot followed. */
   async function applyRecipe(recipe: Recipe, spot: { x: number; y: number } | null = null) {
-    const known = new Set(bench.shot?.regions.map((one) => one.id))
-    const motions = new Set(bench.shot?.motions.map((one) => one.id))
     const width = bench.medium?.width ?? 1920
     const well = await bench.change((shot, frame) => ({
       do: 'apply recipe',
@@ -184,12 +182,12 @@ export const useLooks = defineStore('looks', () => {
       spot: spot && [spot.x, spot.y],
     }))
     if (!well) return
-    const fresh = bench.shot?.regions.find((one) => !known.has(one.id))
+    const fresh = bench.shot?.regions.find((one) => bench.created.includes(one.id))
+    const motion = bench.createdMotion()
     if (fresh) bench.select(fresh.id)
     const sought = fresh?.parts.find((part) => part.kind === 'faces' || part.kind === 'lettering')
     if (sought) found.search(sought.id)
     else if (bench.cutOut) cutting.refill()
-    const motion = bench.shot?.motions.find((one) => !motions.has(one.id))
     if (motion) bench.follow({ motion: motion.id }, 'both')
     if (recipe.after) guide.value = recipe
   }

@@ -34,7 +34,6 @@ export const usePicking = defineStore('picking', () => {
   async function pick(from: Point, to: Point) {
     const [shot, tool] = [bench.shot, bench.tool]
     if (!shot || tool?.draw !== 'pick') return
-    const known = new Set(shot.regions.flatMap((one) => one.parts.map((each) => each.id)))
     const body = {
       shot: shot.id,
       frame: bench.sourceFrame,
@@ -48,13 +47,7 @@ export const usePicking = defineStore('picking', () => {
       const asked = { params: { path: { project } }, body: { ...body, seen } }
       return (await content(api.POST('/api/projects/{project}/colours/pick', asked))) as ProjectState
     })
-    if (!well) return
-    for (const region of bench.shot?.regions ?? [])
-      for (const part of region.parts)
-        if (!known.has(part.id)) {
-          bench.select(region.id, part.id)
-          take(true)
-        }
+    if (well && !tool.part && bench.selectCreated()) take(true)
   }
 
   function change(label: string, what: (one: Colours) => void, meant = true) {

@@ -93,9 +93,7 @@ function area(a: Point, b: Point) {
 }
 
 async function newMotion(make: Parameters<typeof bench.change>[0]) {
-  const known = new Set(bench.shot?.motions.map((one) => one.id))
-  await bench.change(make)
-  bench.motionId = bench.shot?.motions.find((one) => !known.has(one.id))?.id ?? bench.motionId
+  if (await bench.change(make)) bench.motionId = bench.createdMotion()?.id ?? bench.motionId
 }
 
 function putTracker(at: Point, motion: string | null) {

@@ -62,7 +62,6 @@ from cravo.core.document.project import (
     MediumRef,
     Project,
     checked_project,
-    open_project,
 )
 from cravo.core.document.region import REGION_COLOURS, Edge, Look, Original, Part, Region
 
@@ -137,5 +136,4 @@ __all__ = [
     "is_shape",
     "new_id",
     "of_model",
-    "open_project",
 ]

@@ -12,9 +12,6 @@ from cravo.core.document.base import Name, Rate, digest, new_id
 from cravo.core.document.items import AnyItem, Item, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Plain
-from cravo.core.nesting import parsed_json
-
-VERSION = 1
 
 
 class Layer(Plain):
@@ -89,19 +86,6 @@ class Project(Plain):
 
     def to_json(self) -> str:
         return self.model_dump_json(indent=2)
-
-
-def open_project(text: str | bytes) -> Project:
-    """Read a `.cravo.json`; raises BadDocument with a sentence about the first thing that is wrong."""
-    try:
-        raw = parsed_json(text)
-    except ValueError:
-        raise BadDocument("This is not a Cravo project: it is not JSON.") from None
-    if not isinstance(raw, dict) or "cravo" not in raw:
-        raise BadDocument("This is not a Cravo project: the field 'cravo' is missing.")
-    if raw["cravo"] != VERSION:
-        raise BadDocument(f"This project has format {raw['cravo']!r}; this Cravo reads {VERSION}.")
-    return checked_project(raw)
 
 
 def checked_project(raw: Any) -> Project:
