@@ -11,12 +11,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.commands.finds import LARGE_CELLS
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.kept import Kept, Mark
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, Shot
-from cravo.core.edits import LARGE_CELLS
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.matting import sees_people

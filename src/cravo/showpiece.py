@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from cravo.core import arrange, behind
+from cravo.core.commands import find_cut_out
 from cravo.core.document import (
     CutOut,
     Light,
@@ -19,7 +20,6 @@ from cravo.core.document import (
     Title,
     of_model,
 )
-from cravo.core.edits import find_cut_out
 from cravo.core.recipes import built_in, fresh
 from cravo.core.timing import Media
 from cravo.demo.make import truth_of

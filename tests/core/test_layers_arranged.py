@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from tests.core.test_arrange import follows, media, piece, seen, shot, three
 
 from cravo.core import arrange, behind
+from cravo.core.commands.finds import CAMERA
 from cravo.core.document import Ellipse, Layer, MediumRef, Project, Region, Shot, Solid, Title
-from cravo.core.edits import CAMERA
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.results import MemoryResults

@@ -4,8 +4,8 @@ import numpy as np
 import PyOpenColorIO as OCIO
 import pytest
 
+from cravo.core.commands import ApplyRecipe, Fade
 from cravo.core.document import Ellipse, Look, Project, Region, Shot
-from cravo.core.edits import ApplyRecipe, Fade
 from cravo.core.errors import BadDocument, BadFootage, CravoError
 from cravo.core.footage.probe import probe
 from cravo.core.grading.files import cdl_xml, cube_of, read_cdl
@@ -25,7 +25,7 @@ def a_project():
 
 def apply(recipe, **more):
     project, shot, region = a_project()
-    ApplyRecipe(shot=shot.id, frame=10, recipe=recipe, region=region.id, **more).made(project, CARRIERS)
+    ApplyRecipe(shot=shot.id, frame=10, recipe=recipe, region=region.id, **more).apply(project, CARRIERS)
     return shot, shot.region(region.id)
 
 
@@ -55,7 +55,7 @@ def test_a_recipe_around_a_spot_lays_its_shapes_there_and_lets_them_ride():
 def test_what_covers_everything_comes_before_the_lamps():
     project, shot, _ = a_project()
     for name in ("lamp", "evening", "lamp"):
-        ApplyRecipe(shot=shot.id, frame=0, recipe=built_in()[name], spot=(50, 50)).made(project, CARRIERS)
+        ApplyRecipe(shot=shot.id, frame=0, recipe=built_in()[name], spot=(50, 50)).apply(project, CARRIERS)
     assert [region.name for region in shot.regions] == ["Evening", "Face", "Lamp", "Lamp 2"]
 
 
@@ -63,7 +63,7 @@ def test_recipes_that_need_something_say_so():
     project, shot, _ = a_project()
     for name, words in (("only-this", "Select the region"), ("lamp", "Click the spot")):
         with pytest.raises(BadDocument, match=words):
-            ApplyRecipe(shot=shot.id, frame=0, recipe=built_in()[name]).made(project, CARRIERS)
+            ApplyRecipe(shot=shot.id, frame=0, recipe=built_in()[name]).apply(project, CARRIERS)
 
 
 def test_ones_own_recipe_is_kept_as_it_is_on_a_frame():
@@ -97,14 +97,14 @@ def test_a_look_fades_in_and_out():
     project, shot, region = a_project()
     look = Look(kind="desaturate", strength=0.8)
     region.outside = [look]
-    Fade(shot=shot.id, region=region.id, look=look.id, way="in", frame=20, length=25).made(project, CARRIERS)
+    Fade(shot=shot.id, region=region.id, look=look.id, way="in", frame=20, length=25).apply(project, CARRIERS)
     strength = region.outside[0].strength
     assert [round(value_at(strength, f), 3) for f in (0, 20, 32, 45, 80)] == [0, 0, 0.384, 0.8, 0.8]
-    Fade(shot=shot.id, region=region.id, look=look.id, way="out", frame=60, length=10).made(project, CARRIERS)
+    Fade(shot=shot.id, region=region.id, look=look.id, way="out", frame=60, length=10).apply(project, CARRIERS)
     strength = region.outside[0].strength
     assert [round(value_at(strength, f), 3) for f in (20, 45, 60, 65, 70, 90)] == [0, 0.8, 0.8, 0.4, 0, 0]
     with pytest.raises(BadDocument, match="no longer"):
-        Fade(shot=shot.id, region=region.id, look="none", way="in", frame=0, length=9).made(project, CARRIERS)
+        Fade(shot=shot.id, region=region.id, look="none", way="in", frame=0, length=9).apply(project, CARRIERS)
 
 
 def by_ocio(path, rgb):

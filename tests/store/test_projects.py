@@ -2,8 +2,8 @@
 
 import pytest
 
+from cravo.core.commands import NewRegion
 from cravo.core.document import Ellipse, Layer, Project, Shot
-from cravo.core.edits import NewRegion
 from cravo.core.errors import BadDocument
 from cravo.store.projects import Conflict, Unknown
 
@@ -90,10 +90,10 @@ def test_a_change_by_the_rules_is_one_edit(stores):
     edit = NewRegion(shot="s", frame=0, part=Ellipse(x=1, y=2, rx=3, ry=4))
 
     def change(document):
-        edit.made(document, lambda shot: None)
+        edit.apply(document, lambda shot: None)
         return document
 
-    state = stores.projects.change(state.id, state.revision, edit.said, change)
+    state = stores.projects.change(state.id, state.revision, edit.label, change)
     assert len(state.document.shot("s").regions) == 1
     assert stores.projects.undo(state.id, state.revision).document.shot("s").regions == []
 

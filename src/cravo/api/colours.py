@@ -8,8 +8,7 @@ from fastapi import APIRouter
 
 from cravo.api.models import PickRequest, ProjectState
 from cravo.api.studio import TheStudio
-from cravo.core.document import Project
-from cravo.core.edits import PickColours
+from cravo.core.commands import PickColours
 from cravo.core.errors import BadDocument
 from cravo.core.mattes.colours import Distribution, distribution, picked
 from cravo.core.timing import SourceFrame
@@ -28,12 +27,7 @@ def pick(project: UUID, wish: PickRequest, studio: TheStudio) -> ProjectState:
     if not picks:
         raise BadDocument("Pick a colour inside the picture.")
     edit = PickColours(shot=wish.shot, region=wish.region, part=wish.part, picks=picks, how=wish.how)
-
-    def made(document: Project) -> Project:
-        edit.made(document, plan.carrier)
-        return document
-
-    return studio.seen(studio.change(str(project), wish.seen, edit.said, made))
+    return studio.seen(studio.command(project, wish.seen, edit))
 
 
 @router.get("/{project}/colours/{shot}/distribution")

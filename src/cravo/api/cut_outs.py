@@ -8,9 +8,9 @@ from fastapi import APIRouter, Response
 
 from cravo.api.models import CarryRequest, FollowStarted, Proposal, ProposeRequest, StrokeRequest
 from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.commands import AddStroke, CarryCutOut, NewCutOut, find_cut_out
 from cravo.core.cutout.kept import reach
-from cravo.core.document import CutOut, Project, Shot
-from cravo.core.edits import AddStroke, CarryCutOut, NewCutOut, find_cut_out
+from cravo.core.document import CutOut, Shot
 from cravo.core.finders.prompted import engines
 from cravo.jobs.queue import start
 from cravo.store.database import Row
@@ -35,7 +35,7 @@ def stroke(project: UUID, wish: StrokeRequest, studio: TheStudio) -> FollowStart
         )
     else:
         edit = AddStroke(shot=wish.shot, part=wish.part, stroke=wish.stroke)
-    state = _changed(studio, project, wish.seen, edit)
+    state = studio.command(project, wish.seen, edit)
     shot = state.document.shot(wish.shot)
     part = _latest(shot, wish)
     frame = wish.stroke.frame
@@ -51,7 +51,7 @@ def carry(project: UUID, wish: CarryRequest, studio: TheStudio) -> FollowStarted
     """Carry a cut-out over a stretch of frames."""
     shot = studio.state(str(project)).document.shot(wish.shot)
     span = wish.within(shot)
-    state = _changed(studio, project, wish.seen, CarryCutOut(shot=wish.shot, part=wish.part, span=span))
+    state = studio.command(project, wish.seen, CarryCutOut(shot=wish.shot, part=wish.part, span=span))
     shot = state.document.shot(wish.shot)
     part = find_cut_out(shot, wish.part)
     return FollowStarted(state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, span)))
@@ -69,16 +69,6 @@ def propose(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Proposal:
     """The thing under the pointer."""
     shot = studio.state(str(project)).document.shot(wish.shot)
     return Proposal(outlines=studio.drafts.proposed(shot, wish.frame, wish.spot))
-
-
-def _changed(studio: Studio, project: UUID, seen: int, edit: NewCutOut | AddStroke | CarryCutOut) -> State:
-    carrier = studio.plan(studio.state(str(project))).carrier
-
-    def made(document: Project) -> Project:
-        edit.made(document, carrier)
-        return document
-
-    return studio.change(str(project), seen, edit.said, made)
 
 
 def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:

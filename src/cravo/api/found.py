@@ -18,8 +18,8 @@ from cravo.api.models import (
     WorkInfo,
 )
 from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.commands import NewFound, find_part
 from cravo.core.document import CutOut, Faces, PartBase, Project, Shot, digest, of_model
-from cravo.core.edits import NewFound, find_part
 from cravo.core.errors import BadDocument
 from cravo.core.finders.faces import Features, look
 from cravo.core.finders.found import locked
@@ -39,13 +39,7 @@ LOOKS_LIKE_ONE = 0.5  # sureness from which on eyes and mouth are shown
 def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
     """A region of the faces, the lettering, all people or the sky of a shot, or one more part of a region; found in the background."""
     edit = NewFound(shot=wish.shot, what=wish.what, region=wish.region, how=wish.how, hide=wish.hide)
-    carrier = studio.plan(studio.state(str(project))).carrier
-
-    def made(document: Project) -> Project:
-        edit.made(document, carrier)
-        return document
-
-    state = studio.change(str(project), wish.seen, edit.said, made)
+    state = studio.command(project, wish.seen, edit)
     shot = state.document.shot(wish.shot)
     region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
     row = begin_work(studio, state, shot, region.parts[-1])

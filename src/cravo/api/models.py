@@ -11,8 +11,8 @@ from pydantic import ConfigDict, Field
 
 from cravo.core import timing
 from cravo.core.behind import Purpose
+from cravo.core.commands import AnyCommand
 from cravo.core.document import FARTHEST, CombineMode, MediumRef, Model, Project, Rate, Shot, Stroke, SubjectKind
-from cravo.core.edits import Edit
 from cravo.core.footage.facts import Sound
 from cravo.core.footage.writer import Encoding
 from cravo.core.looks.kind import Group, Setting
@@ -124,7 +124,7 @@ class NewShot(Seen):
 class Change(Seen):
     """An edit that needs the rules of the job."""
 
-    edit: Edit
+    edit: AnyCommand
 
 
 class _Onwards(Seen):
@@ -336,7 +336,7 @@ class Trial(BaseModel):
     """A change shown but not made: what a drag looks like before it is let go."""
 
     patch: list[dict[str, Any]] = []
-    edit: Edit | None = None
+    edit: AnyCommand | None = None
 
 
 class PictureRequest(BaseModel):

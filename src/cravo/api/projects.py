@@ -37,8 +37,8 @@ from cravo.api.models import (
 )
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core import arrange
+from cravo.core.commands import Bring, Follow, find_part, find_shape
 from cravo.core.document import Motion, Project, Shot
-from cravo.core.edits import Bring, Follow, find_part, find_shape
 from cravo.core.errors import CravoError
 from cravo.core.exchange import corners_of, motion_file, motion_table, read_motion, read_shapes, read_table, shape_svg
 from cravo.core.footage.timecode import timecode
@@ -215,12 +215,7 @@ def redo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
 @router.post("/{project}/changes")
 def change(project: UUID, wish: Change, studio: TheStudio) -> ProjectState:
     """An edit that needs the rules of the job."""
-
-    def made(document: Project) -> Project:
-        wish.edit.made(document, studio.plan(studio.state(str(project))).carrier)
-        return document
-
-    return studio.seen(studio.change(str(project), wish.seen, wish.edit.said, made))
+    return studio.seen(studio.command(project, wish.seen, wish.edit))
 
 
 @router.post("/{project}/follow")
@@ -231,12 +226,7 @@ def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStart
     motion_id = wish.motion
     if wish.part is not None:
         edit = Follow(shot=wish.shot, part=wish.part, frame=wish.frame, span=span, model=wish.model)
-
-        def made(document: Project) -> Project:
-            edit.made(document, studio.plan(state).carrier)
-            return document
-
-        state = studio.change(str(project), wish.seen, edit.said, made)
+        state = studio.command(project, wish.seen, edit)
         motion_id = find_part(state.document.shot(wish.shot), wish.part).attached_to
     shot = state.document.shot(wish.shot)
     motion = _motion(shot, motion_id or "")
@@ -276,12 +266,7 @@ def bring(project: UUID, file: BringRequest, studio: TheStudio) -> ProjectState:
         edit.shapes = read_shapes(file.text, shot.first, studio.stores.media.get(shot.medium).facts.rate)
     else:
         raise CravoError("Motions come as .json or .csv, shapes as .svg.")
-
-    def made(document: Project) -> Project:
-        edit.made(document, studio.plan(studio.state(str(project))).carrier)
-        return document
-
-    return studio.seen(studio.change(str(project), file.seen, edit.said, made))
+    return studio.seen(studio.command(project, file.seen, edit))
 
 
 @router.get("/{project}/motions/{shot}/{motion}.json")

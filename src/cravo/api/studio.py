@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from threading import Lock
 from typing import Annotated
+from uuid import UUID
 
 import cv2
 import numpy as np
@@ -15,6 +16,7 @@ from starlette.requests import HTTPConnection
 
 from cravo.api.drafts import Drafts
 from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
+from cravo.core.commands import Command
 from cravo.core.document import MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
@@ -102,6 +104,15 @@ class Studio:
         state = self.stores.projects.change(project, seen, label, change)
         self._stop_on_gone(state)
         return state
+
+    def command(self, project: UUID, seen: int, command: Command) -> State:
+        """Make an edit by the rules of the job."""
+
+        def change(document: Project) -> Project:
+            command.apply(document, self.plan(self.state(str(project))).carrier)
+            return document
+
+        return self.change(str(project), seen, command.label, change)
 
     def patch(self, project: str, seen: int, label: str, patch: Patch) -> State:
         """The same of an edit that a window made."""
@@ -239,7 +250,7 @@ class Studio:
         )
         plan = self.plan(state)
         if trial.edit is not None:
-            trial.edit.made(document, plan.carrier)
+            trial.edit.apply(document, plan.carrier)
         return plan.beside(document)
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 from typing import Literal
 
 from cravo.core.arrange import duplicate, layer_of, put
+from cravo.core.commands.finds import camera_of
 from cravo.core.document import (
     Look,
     MediumRef,
@@ -20,7 +21,6 @@ from cravo.core.document import (
     Solid,
     Title,
 )
-from cravo.core.edits import camera_of
 from cravo.core.errors import BadDocument
 from cravo.core.timing import Media, length_of, span_of
 

@@ -7,11 +7,11 @@ from threading import Event, Lock
 from time import monotonic
 from typing import Any
 
+from cravo.core.commands import find_cut_out
 from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut
-from cravo.core.edits import find_cut_out
 from cravo.core.footage.reader import Reader
 from cravo.core.stack.render import Stopped
 from cravo.core.timing import Medium

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from cravo.core.edits import find_part
+from cravo.core.commands import find_part
 from cravo.core.errors import CravoError
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.registry import searched_kind

@@ -6,8 +6,7 @@ from bench.mattes import Tracked, matte_of
 from hypothesis import given
 from hypothesis import strategies as some
 
-from cravo.core.document import Ellipse, Horizon, Layer, Motion, Path, Pose, Project, Rectangle, Shot
-from cravo.core.edits import (
+from cravo.core.commands import (
     AddPart,
     AddPoint,
     AddTracker,
@@ -25,6 +24,7 @@ from cravo.core.edits import (
     Reshape,
     Ride,
 )
+from cravo.core.document import Ellipse, Horizon, Layer, Motion, Path, Pose, Project, Rectangle, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import apply, carry, matrix_of, similarity
 from cravo.core.keyframes import Point, as_array, as_points, outline_at
@@ -56,7 +56,7 @@ def placed(shot, part, frame, carrier):
 
 
 def made(project, edit, carrier=still):
-    edit.made(project, lambda shot: carrier)
+    edit.apply(project, lambda shot: carrier)
     return project
 
 

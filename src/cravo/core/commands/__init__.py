@@ -1,0 +1,87 @@
+"""Edits by the rules of the job. Each is a model with what it needs; `apply` changes a document in place.
+
+What calls it turns the difference into a patch, and says what it made. Poses and points are in a shape's own space: as
+on the frame of the motion it is attached to.
+"""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
+from cravo.core.commands.cut_outs import AddStroke, CarryCutOut, LockFrame, NewCutOut, RemoveStroke
+from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours
+from cravo.core.commands.motions import AddTracker, Follow, GoOnFrom, NewMotion, RemoveMotion, Ride
+from cravo.core.commands.recipes import ApplyRecipe, Fade
+from cravo.core.commands.regions import AddPart, Bring, BringMatte, NewRegion, RemovePart, RemoveRegion
+from cravo.core.commands.shapes import AddPoint, ClearKeys, EaseKeys, MoveKeys, Place, RemovePoint, Reshape
+
+AnyCommand = Annotated[
+    AddPart
+    | AddPoint
+    | AddStroke
+    | AddTracker
+    | ApplyRecipe
+    | Bring
+    | BringMatte
+    | CarryCutOut
+    | ClearKeys
+    | EaseKeys
+    | Fade
+    | Follow
+    | GoOnFrom
+    | HorizonForSky
+    | LockFrame
+    | MoveKeys
+    | NewCutOut
+    | NewFound
+    | NewMotion
+    | NewRegion
+    | PickColours
+    | Place
+    | RemoveMotion
+    | RemovePart
+    | RemovePoint
+    | RemoveRegion
+    | RemoveStroke
+    | Reshape
+    | Ride,
+    Field(discriminator="do"),
+]
+
+__all__ = [
+    "AddPart",
+    "AddPoint",
+    "AddStroke",
+    "AddTracker",
+    "AnyCommand",
+    "ApplyRecipe",
+    "Bring",
+    "BringMatte",
+    "CarryCutOut",
+    "ClearKeys",
+    "Command",
+    "EaseKeys",
+    "Fade",
+    "Follow",
+    "GoOnFrom",
+    "HorizonForSky",
+    "LockFrame",
+    "MoveKeys",
+    "NewCutOut",
+    "NewFound",
+    "NewMotion",
+    "NewRegion",
+    "PickColours",
+    "Place",
+    "RemoveMotion",
+    "RemovePart",
+    "RemovePoint",
+    "RemoveRegion",
+    "RemoveStroke",
+    "Reshape",
+    "Ride",
+    "find_cut_out",
+    "find_part",
+    "find_shape",
+]

@@ -1,0 +1,159 @@
+"""Motions: begun, attached, put right, taken away."""
+
+from __future__ import annotations
+
+from itertools import count
+from typing import ClassVar, Literal
+
+from cravo.core.commands.base import Carriers, Command, MotionCommand, ShapeCommand, find_motion
+from cravo.core.commands.shapes import set_pose, transform
+from cravo.core.document import (
+    POSE,
+    Anchor,
+    Model,
+    Motion,
+    Project,
+    Spot,
+    Tracker,
+    is_shape,
+)
+from cravo.core.errors import BadDocument
+from cravo.core.geometry.transforms import inverse, matrix_of
+from cravo.core.keyframes import (
+    without_key,
+)
+from cravo.core.parts.shapes import matrix_on, shape_kind
+
+
+class Follow(ShapeCommand):
+    """Let a shape ride on a motion that covers at least the span.
+
+    A shape that does not ride yet starts from where it lies on `frame`; a motion that there is already keeps
+    its frame and what it has followed, and only reaches further.
+    """
+
+    do: Literal["follow"] = "follow"
+    frame: int
+    span: tuple[int, int]
+    model: Model = "similarity"
+    undo_label: ClassVar[str] = "Follow"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
+        motion = shot.motion(part.rides_on)
+        if motion is not None:
+            motion.span = (min(first, motion.span[0]), max(last, motion.span[1]))
+            return
+        region = next(one for one in shot.regions if part in one.parts)
+        motion = Motion(
+            name=f"Motion of {region.name}",
+            at=self.frame,
+            area=shape_kind(part).area(part, self.frame),
+            model=self.model,
+            span=(min(first, self.frame), max(last, self.frame)),
+        )
+        shot.motions.append(motion)
+        part.rides_on = motion.id
+        set_pose(part, self.frame, part.pose_at(self.frame))
+
+
+class Ride(ShapeCommand):
+    """Let a shape ride on a motion, or on none; it keeps its place on the frame."""
+
+    do: Literal["ride"] = "ride"
+    motion: str | None
+    frame: int
+
+    @property
+    def label(self) -> str:
+        return "Ride on motion" if self.motion else "Leave motion"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
+        part.rides_on = None
+        if self.motion is not None:
+            find_motion(shot, self.motion)
+            part.rides_on = self.motion
+            transform(part, inverse(matrix_on(shot, part, self.frame, carriers(shot))), self.frame)
+
+
+class NewMotion(Command):
+    """A motion of its own: an area drawn on a frame, or a first tracker put there."""
+
+    do: Literal["new motion"] = "new motion"
+    frame: int
+    area: list[Spot] = []
+    tracker: Spot | None = None
+    model: Model = "similarity"
+    undo_label: ClassVar[str] = "New motion"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        names = {motion.name for motion in shot.motions}
+        name = next(text for n in count(1) if (text := f"Motion {n}") not in names)
+        trackers = []
+        if self.tracker is not None:
+            trackers = [Tracker(name="Tracker 1", at=self.frame, x=self.tracker[0], y=self.tracker[1])]
+        elif len(self.area) < 3:
+            raise BadDocument("An area to follow has at least three corners.")
+        span = (shot.first, shot.last)
+        shot.motions.append(
+            Motion(name=name, at=self.frame, area=self.area, trackers=trackers, model=self.model, span=span)
+        )
+
+
+class AddTracker(MotionCommand):
+    """One more tracker; those that there are keep what they have followed."""
+
+    do: Literal["add tracker"] = "add tracker"
+    frame: int
+    spot: Spot
+    undo_label: ClassVar[str] = "Add tracker"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        motion = find_motion(project.shot(self.shot), self.motion)
+        names = {one.name for one in motion.trackers}
+        name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
+        motion.trackers = [*motion.trackers, Tracker(name=name, at=self.frame, x=self.spot[0], y=self.spot[1])]
+
+
+class RemoveMotion(MotionCommand):
+    """Take a motion away; what rode on it keeps its place on the frame."""
+
+    do: Literal["remove motion"] = "remove motion"
+    frame: int
+    undo_label: ClassVar[str] = "Delete motion"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        shot = project.shot(self.shot)
+        motion = find_motion(shot, self.motion)
+        for region in shot.regions:
+            for part in region.parts:
+                if is_shape(part) and part.rides_on == motion.id:
+                    transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
+                    part.rides_on = None
+        shot.motions.remove(motion)
+
+
+class GoOnFrom(ShapeCommand):
+    """Take what was corrected by hand on a frame as where the area really is: following goes on from there."""
+
+    do: Literal["go on from"] = "go on from"
+    frame: int
+    undo_label: ClassVar[str] = "Follow from here"
+
+    def apply(self, project: Project, carriers: Carriers) -> None:
+        shot, part = project.shot(self.shot), self.found(project)
+        motion = find_motion(shot, part.rides_on or "")
+        if self.frame == motion.at or motion.trackers:
+            raise BadDocument("Go to another frame than the one the motion begins on.")
+        carried = matrix_on(shot, part, self.frame, carriers(shot)) @ matrix_of(part.pose_at(self.frame))
+        matrix = carried @ inverse(matrix_of(part.pose_at(motion.at)))
+        matrix /= matrix[2, 2]
+        others = [one for one in motion.anchors if one.frame != self.frame]
+        fresh = Anchor(frame=self.frame, matrix=matrix.tolist())
+        motion.anchors = sorted([*others, fresh], key=lambda one: one.frame)
+        for name in POSE:
+            setattr(part, name, without_key(getattr(part, name), self.frame))
