@@ -7,6 +7,7 @@ from time import perf_counter
 import numpy as np
 
 from bench.cutouts import TARGETS
+from bench.mattes import propagated
 from bench.report import Measure, Measures
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import quick, sort_of
@@ -14,7 +15,6 @@ from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Stroke
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 ANSWERS = 20
 
@@ -26,7 +26,7 @@ def measure() -> Measures:
     stroke = Stroke(frame=target.at, points=[(face[0], face[1]), (face[0], face[1] + 4 * face[3])], width=10)
     part = CutOut(sort="person", strokes=[stroke], span=(target.at - 60, target.at + 59))
     start = perf_counter()
-    count = sum(1 for _ in cut_out(Medium(of.path, of.facts), target.shot, part, lambda done, total: None))
+    count = len(propagated(Medium(of.path, of.facts), target.shot, part))
     speed = count / (perf_counter() - start)
 
     sight = Sight(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from cravo import headless
+from bench.mattes import tracked
 from cravo.core.document import Ellipse, Layer, Look, MediumRef, Motion, Pose, Project, Region, Shot, around
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
@@ -46,9 +46,7 @@ def clip(name: str) -> Clip:
 def followed(of: Clip, motion: Motion) -> Track:
     """The motion followed over its whole span."""
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=of.facts.frames - 1, motions=[motion])
-    results = MemoryResults()
-    headless.follow_motion(Medium(of.path, of.facts), shot, motion, results)
-    return results.track(shot, motion)
+    return tracked(Medium(of.path, of.facts), shot, motion, MemoryResults())
 
 
 @dataclass(frozen=True)
@@ -100,5 +98,5 @@ def three_regions(of: Clip, medium: str = "clip") -> Piece:
     project = Project(name="bench", layers=[Layer(items=[shot])], media=[MediumRef(id=medium, name="clip.mp4")])
     results = MemoryResults()
     for motion in motions:
-        headless.follow_motion(Medium(of.path, of.facts), shot, motion, results)
+        tracked(Medium(of.path, of.facts), shot, motion, results)
     return Piece(project, results, of)

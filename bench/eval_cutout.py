@@ -15,16 +15,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, corrections, overlap
+from bench.mattes import propagated
 from bench.report import Measure, Measures
 from cravo.core.cutout.carry import kept
 from cravo.core.cutout.first import careful, sort_of
-from cravo.core.cutout.kept import SURE, Kept, key_at
+from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Stroke
 from cravo.core.finders.matting import Matting
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}
 BAD = 0.9  # intersection over union below which a frame ought to be doubted
@@ -87,8 +87,7 @@ def _first_strokes(target: Target) -> list[Stroke]:
 def _carried(target: Target, strokes: list[Stroke]) -> Mattes:
     part = CutOut(strokes=strokes, span=(FIRST, LAST))
     medium = Medium(target.of.path, target.of.facts)
-    every = cut_out(medium, target.shot, part, lambda done, total: None)
-    return {frame: one for name, frame, one in every if key_at(target.shot, part, frame) == name}
+    return propagated(medium, target.shot, part)
 
 
 def _mended(target: Target, strokes: list[Stroke], mattes: Mattes) -> Mattes:
@@ -125,8 +124,8 @@ def _hair(target: Target) -> float:
     wrong = {}
     for fine in (False, True):
         part = CutOut(strokes=[target.stroke(target.at)], fine=fine, span=(frames[0], frames[-1]))
-        every = cut_out(Medium(target.of.path, target.of.facts), target.shot, part, lambda done, total: None)
-        wrong[fine] = sum(_wrong_around_head(one, target.truth[frame]) for _, frame, one in every)
+        every = propagated(Medium(target.of.path, target.of.facts), target.shot, part)
+        wrong[fine] = sum(_wrong_around_head(one, target.truth[frame]) for frame, one in every.items())
     return wrong[True] / wrong[False]
 
 

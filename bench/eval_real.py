@@ -16,12 +16,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.mattes import propagated
 from bench.report import Measure, Measures
 from cravo.core.document import CutOut, Shot, Stroke, SubjectKind
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 OUT = Path("build/eval-real")
 SHOWN = 6  # overlays of each clip
@@ -53,7 +53,7 @@ def _cut(name: str, path: Path, sort: SubjectKind, stroke: Stroke, last: int) ->
     shot = Shot(name=name, medium=name, start=0, first=0, last=facts.frames - 1)
     part = CutOut(sort=sort, fine=sort != "thing", strokes=[stroke], span=(0, min(last, facts.frames - 1)))
     mattes = {}
-    for _, frame, one in cut_out(Medium(path, facts), shot, part, lambda done, total: None):
+    for frame, one in propagated(Medium(path, facts), shot, part).items():
         whole = np.zeros((facts.height, facts.width), np.float32)
         whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha / np.float32(255)
         mattes[frame] = whole

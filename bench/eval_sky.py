@@ -7,12 +7,12 @@ from numpy.typing import NDArray
 
 from bench.cutouts import boundary_f, mattes_of, overlap
 from bench.demo import clip
+from bench.mattes import propagated
 from bench.report import Measure, Measures
 from cravo.core.cutout.kept import Kept
 from cravo.core.document import CutOut, Shot
 from cravo.core.footage.facts import Facts
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 SCENE = "roofs"
 EVERY = 10  # frames, of which one is looked at, and the one after it
@@ -41,7 +41,7 @@ def found(medium: Medium) -> dict[int, Kept]:
     last = medium.facts.frames - 1
     part = CutOut(sort="sky", span=(0, last))
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=last)
-    return {frame: one for _, frame, one in cut_out(medium, shot, part, lambda done, total: None)}
+    return propagated(medium, shot, part)
 
 
 def whole(one: Kept, facts: Facts) -> NDArray[np.uint8]:

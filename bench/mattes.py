@@ -1,16 +1,20 @@
-"""The matte of a region where only some of what regions may be made of is at hand."""
+"""Mattes and tracks where only some of what they may be made of is at hand."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from cravo.core.document import Motion, Region, Shot
+from cravo.core.cutout.kept import Kept
+from cravo.core.document import CutOut, Motion, Region, Shot
 from cravo.core.footage.picture import Picture
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.track import Track
 from cravo.core.parts.kind import Footage, Pictures
 from cravo.core.parts.region import region_matte
 from cravo.core.results import MemoryResults, Results
+from cravo.core.tasks.propagate import propagate
+from cravo.core.tasks.track import track
+from cravo.core.timing import Medium
 
 
 class Tracked(MemoryResults):
@@ -22,6 +26,24 @@ class Tracked(MemoryResults):
 
     def track(self, shot: Shot, motion: Motion) -> Track:
         return self._track(shot, motion)
+
+
+def nothing_held(region: Region, frame: int) -> Matte:
+    raise AssertionError("nothing is held out")
+
+
+def tracked(medium: Medium, shot: Shot, motion: Motion, results: Results) -> Track:
+    """A motion followed over its whole span."""
+    track(medium, shot, motion, motion.span, results, nothing_held, lambda done, total: None)
+    return results.track(shot, motion)
+
+
+def propagated(medium: Medium, shot: Shot, part: CutOut) -> dict[int, Kept]:
+    """The mattes of a cut-out over its whole span."""
+    results = MemoryResults()
+    frames, _ = propagate(medium, shot, part, part.span, results, lambda done, total: None)
+    every = {frame: results.matte(shot, part, frame) for frame in sorted(frames)}
+    return {frame: one for frame, one in every.items() if one is not None}
 
 
 def _none(frame: int, size: tuple[int, int]) -> Picture:

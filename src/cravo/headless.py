@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from queue import SimpleQueue
 from typing import get_args
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.carry import Leg, carried, legs, spanned
 from cravo.core.cutout.kept import SURE, Kept, Mark, key_at
-from cravo.core.cutout.sight import Sight
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBase, Project, Shot, Stroke, SubjectKind
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
@@ -24,17 +20,20 @@ from cravo.core.finders.signs import SignTrack
 from cravo.core.finders.tracks import FaceTrack
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
-from cravo.core.footage.reader import Reader, rgb_ahead
+from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.follow import HoldOut, nothing_held
-from cravo.core.motion.run import MatteOf, ends, follow, held_out, nothing_to_hold_out
-from cravo.core.motion.targets import Target, targets
+from cravo.core.motion.run import follow
+from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
 from cravo.core.parts.registry import searched_kind
-from cravo.core.results import MemoryResults, Results
+from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Progress, render
-from cravo.core.timing import Media, Medium, SourceFrame
+from cravo.core.tasks.propagate import propagate
+from cravo.core.tasks.search import search
+from cravo.core.tasks.track import track
+from cravo.core.timing import Media, Medium
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
@@ -101,30 +100,6 @@ def render_file(
     return render(project, media, results, out, encoding, first or 0, last, progress)
 
 
-def follow_motion(
-    medium: Medium,
-    shot: Shot,
-    motion: Motion,
-    results: Results,
-    progress: Progress = lambda done, total: None,
-    matte_of: MatteOf = nothing_to_hold_out,
-) -> None:
-    """Follow a motion over its whole span; `matte_of` gives mattes of what it ignores, where it ignores anything."""
-    wanted = targets(shot, motion)
-    found = {target.key: Track(target.at) for target in wanted}
-    size = (medium.facts.width, medium.facts.height)
-    total, done = (motion.span[1] - motion.span[0]) * len(wanted), 0
-    with Reader(medium.path, medium.facts) as reader:
-        for target in wanted:
-            hold_out = held_out(shot, target, size, matte_of)
-            for until in ends(motion, target, found, motion.span):
-                for _ in follow(reader, target, found[target.key], until, hold_out):
-                    done += 1
-                    progress(min(done, total), total)
-    for target in wanted:
-        results.put_samples(shot.medium, target, found[target.key].samples.values())
-
-
 class OnDemand(MemoryResults):
     """Results of a project's clips, each made when it is asked for first."""
 
@@ -140,8 +115,8 @@ class OnDemand(MemoryResults):
             self._say(f"Following {motion.name} ...")
             medium = self._media(shot.medium)
             size = (medium.facts.width, medium.facts.height)
-            matte_of = lambda region, frame: self._plan.matte(shot, region, SourceFrame(frame), *size)  # noqa: E731
-            follow_motion(medium, shot, motion, self, self._progress, matte_of)
+            matte_of = lambda region, frame: self._plan.matte(shot, region, frame, *size)  # noqa: E731
+            track(medium, shot, motion, motion.span, self, matte_of, self._progress)
         return super().track(shot, motion)
 
     def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
@@ -164,16 +139,12 @@ class OnDemand(MemoryResults):
         kind = searched_kind(part)
         if kind is not None and self._first(*kind.result_keys(part, shot)):
             self._say(f"Finding {kind.noun} in {shot.name} ...")
-            first, last = kind.span(part, shot)
-            medium = self._media(shot.medium)
-            frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
-            kind.search(part, shot, frames, self, self._progress)
+            search(self._media(shot.medium), shot, part, self, self._progress)
 
     def _cut_out(self, shot: Shot, part: CutOut) -> None:
         if self._first(f"{shot.id} {part.id}"):
             self._say(f"Cutting out {part.name} ...")
-            for key, frame, kept in cut_out(self._media(shot.medium), shot, part, self._progress):
-                self.put_mattes(shot.medium, key, {frame: kept})
+            propagate(self._media(shot.medium), shot, part, part.span, self, self._progress)
 
     def _first(self, what: str) -> bool:
         """Whether this is the first time that something is asked for."""
@@ -182,37 +153,21 @@ class OnDemand(MemoryResults):
         return not known
 
 
-def cut_out(medium: Medium, shot: Shot, part: CutOut, progress: Progress) -> Iterator[tuple[str, int, Kept]]:
-    """The mattes of a cut-out over its whole span, each with the key it is kept under; ways run side by side."""
-    wanted = legs(shot, part, *part.span)
-    total = sum(len(leg.frames) for leg in wanted)
-    found: SimpleQueue[tuple[str, int, Kept] | None] = SimpleQueue()
+class _Written(MemoryResults):
+    """Mattes that are written to a folder as they come: 8-bit pictures 000000.png ... at the clip's size."""
 
-    first_sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
+    def __init__(self, shot: Shot, part: CutOut, facts: Facts, folder: Path) -> None:
+        super().__init__()
+        self._shot, self._part, self._facts, self._folder = shot, part, facts, folder
+        self.confidence: dict[int, Mark] = {}
 
-    def go(leg: Leg) -> None:
-        sight = first_sight.again()
-        try:
-            for frame, kept in carried(sight, part, leg):
-                found.put((leg.key, frame, kept))
-        finally:
-            sight.close()
-            found.put(None)
-
-    with ThreadPoolExecutor(WAYS) as pool:
-        running = [pool.submit(go, leg) for leg in wanted]
-        ended = done = 0
-        while ended < len(running):
-            one = found.get()
-            if one is None:
-                ended += 1
-                continue
-            done += 1
-            progress(done, total)
-            yield one
-        for future in running:
-            future.result()
-    first_sight.close()
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+        for frame, kept in mattes.items():
+            if key_at(self._shot, self._part, frame) == key:
+                self.confidence[frame] = kept.mark
+                whole = np.zeros((self._facts.height, self._facts.width), np.uint8)
+                whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
+                cv2.imwrite(str(self._folder / f"{frame:06}.png"), whole)
 
 
 def cut_out_clip(
@@ -226,17 +181,12 @@ def cut_out_clip(
     part = CutOut(name=clip.stem[:120], sort=kind, fine=fine, strokes=strokes, span=(0, facts.frames - 1))
     shot = Shot(name=clip.stem[:120], medium=str(clip), start=0, first=0, last=facts.frames - 1)
     out.mkdir(parents=True, exist_ok=True)
-    marks: dict[int, Mark] = {}
-    for name, frame, kept in cut_out(Medium(clip, facts), shot, part, progress):
-        if key_at(shot, part, frame) == name:
-            marks[frame] = kept.mark
-            whole = np.zeros((facts.height, facts.width), np.uint8)
-            whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
-            cv2.imwrite(str(out / f"{frame:06}.png"), whole)
+    written = _Written(shot, part, facts, out)
+    propagate(Medium(clip, facts), shot, part, part.span, written, progress)
     report = [
         {"frame": frame, "confidence": mark.confidence, "doubt": mark.confidence < SURE, "reasons": list(mark.reasons)}
         for frame in range(facts.frames)
-        for mark in [marks.get(frame, Mark(0.0, ("Another shot begins before this frame.",)))]
+        for mark in [written.confidence.get(frame, Mark(0.0, ("Another shot begins before this frame.",)))]
     ]
     write(out / "report.json", json.dumps({"clip": clip.name, "frames": report}, indent=1))
     return sum(bool(line["doubt"]) for line in report)
@@ -274,13 +224,13 @@ def follow_clip(
         raise CravoError(f"Frame {at} is not in the clip, which has {facts.frames}.")
     if len(outline) < 3:
         raise CravoError("The shape needs at least three points.")
-    track, total = Track(at), facts.frames - 1
     held = mattes_in(hold_out, facts) if hold_out else nothing_held
+    known, total = Track(at), facts.frames - 1
     motion = Motion(name=clip.stem[:120], at=at, area=outline, model=model, span=(0, total))
     target = Target("", motion.name, at, tuple(outline), model, ())
     with Reader(clip, facts) as reader:
         for until in (total, 0):
-            for _ in follow(reader, target, track, until, held):
-                progress(len(track.samples) - 1, total)
-    write(out, motion_file(clip.name, motion.name, motion, track, range(facts.frames)).model_dump_json())
-    return sum(not track.followed(frame) for frame in range(facts.frames))
+            for _ in follow(reader, target, known, until, held):
+                progress(len(known.samples) - 1, total)
+    write(out, motion_file(clip.name, motion.name, motion, known, range(facts.frames)).model_dump_json())
+    return sum(not known.followed(frame) for frame in range(facts.frames))

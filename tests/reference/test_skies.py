@@ -10,14 +10,13 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import propagated
 from skimage.data import camera, rocket
 from sklearn.datasets import load_sample_image
 
-from cravo.core.cutout.kept import key_at
 from cravo.core.document import CutOut, Shot
 from cravo.core.footage.probe import probe
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 from tests.footage import make_clip
 
 OPENCV = Path("/usr/share/doc/opencv-doc/examples/data")
@@ -56,11 +55,7 @@ def test_the_sky_of_a_photograph(name: str, tmp_path: Path) -> None:
     facts = probe(clip)
     part = CutOut(sort="sky", span=(0, 1))
     shot = Shot(name="s", medium="m", start=0, first=0, last=1)
-    mattes = {
-        frame: one
-        for key, frame, one in cut_out(Medium(clip, facts), shot, part, lambda done, total: None)
-        if key == key_at(shot, part, frame)
-    }
+    mattes = propagated(Medium(clip, facts), shot, part)
     whole = np.zeros(pixels.shape[:2], np.uint8)
     box = mattes[1].box
     whole[box.top : box.bottom, box.left : box.right] = mattes[1].alpha

@@ -17,5 +17,9 @@ class MissingFootage(CravoError):
     """A project names a clip whose file is not there."""
 
 
+class Stopped(CravoError):
+    """The user stopped the work."""
+
+
 class LostResult(CravoError):
     """A result that was made and is not there any more."""

@@ -46,6 +46,10 @@ class Results(ABC):
         """Add samples, replacing those of the same frames."""
 
     @abstractmethod
+    def forget_samples(self, target: Target, frames: Iterable[int]) -> None:
+        """Take samples away."""
+
+    @abstractmethod
     def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
         """Add mattes, replacing those of the same frames; a provisional one never replaces one that is not."""
 
@@ -91,6 +95,10 @@ class MemoryResults(Results):
         track = self._samples.setdefault(target.key, Track(target.at))
         for sample in samples:
             track.add(sample)
+
+    def forget_samples(self, target: Target, frames: Iterable[int]) -> None:
+        for frame in frames:
+            self._samples[target.key].forget(frame)
 
     def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
         known = self._mattes.setdefault(key, {})

@@ -17,8 +17,7 @@ from typing import Any, Literal
 import procrastinate
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 
-from cravo.core.errors import CravoError
-from cravo.core.stack.render import Stopped
+from cravo.core.errors import CravoError, Stopped
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
 from cravo.jobs.find import find

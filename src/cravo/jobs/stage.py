@@ -8,8 +8,7 @@ from pathlib import Path
 from time import monotonic
 
 from cravo.core.document import Project, Region
-from cravo.core.errors import CravoError
-from cravo.core.stack.render import Stopped
+from cravo.core.errors import CravoError, Stopped
 from cravo.store.database import Database, data_folder
 from cravo.store.media import Media
 from cravo.store.projects import Projects

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from bench.mattes import propagated
 from tests.footage import make_clip
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 from tests.skies import HEIGHT as TALL
@@ -27,7 +28,6 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.results import MemoryResults
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 PICTURE = Box(0, 0, WIDTH, HEIGHT)
 
@@ -164,7 +164,7 @@ def test_a_correction_at_the_start_of_a_sky_leaves_no_frame_without_a_matte(tmp_
     not_this = Stroke(frame=0, points=[((left + right) / 2, (top + bottom) / 2)], width=30, include=False)
     part = CutOut(sort="sky", strokes=[not_this], span=(0, 8))
     shot = Shot(name="s", medium="m", start=0, first=0, last=8)
-    found = {frame: one for _, frame, one in cut_out(Medium(path, probe(path)), shot, part, lambda done, total: None)}
+    found = propagated(Medium(path, probe(path)), shot, part)
     assert sorted(found) == list(range(9))
     for frame, one in found.items():
         whole = one.seen(Box(0, 0, WIDE, TALL), 1.0) > 0.5

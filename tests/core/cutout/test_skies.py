@@ -7,6 +7,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import propagated
 from numpy.typing import NDArray
 from tests.footage import make_clip, textured
 from tests.skies import HEIGHT, WALL, WIDTH, scene, shift
@@ -15,7 +16,6 @@ from cravo.core.cutout.kept import SURE, Kept
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.probe import probe
 from cravo.core.timing import Medium
-from cravo.headless import cut_out
 
 COUNT = 16
 
@@ -29,7 +29,7 @@ def found(clip: Path, strokes: list[Stroke] | None = None) -> dict[int, Kept]:
     facts = probe(clip)
     part = CutOut(sort="sky", strokes=strokes or [], span=(0, facts.frames - 1))
     shot = Shot(name="s", medium="m", start=0, first=0, last=facts.frames - 1)
-    return {frame: one for _, frame, one in cut_out(Medium(clip, facts), shot, part, lambda done, total: None)}
+    return propagated(Medium(clip, facts), shot, part)
 
 
 def whole(one: Kept) -> NDArray[np.uint8]:

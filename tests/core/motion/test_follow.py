@@ -5,10 +5,10 @@ from pathlib import Path as FilePath
 import cv2
 import numpy as np
 import pytest
+from bench.mattes import tracked
 from tests.footage import make_clip, moving, textured
 from tests.passing import FACE, FRAMES, head, passing
 
-from cravo import headless
 from cravo.core.document import Motion, Pose, Shot, Tracker, around
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
@@ -44,9 +44,7 @@ def a_shot(*motions):
 
 def followed(path, motion):
     facts = probe(path)
-    results = MemoryResults()
-    headless.follow_motion(Medium(path, facts), a_shot(motion), motion, results)
-    return results.track(a_shot(motion), motion)
+    return tracked(Medium(path, facts), a_shot(motion), motion, MemoryResults())
 
 
 def only_target(motion):
@@ -284,9 +282,7 @@ def test_who_passes_in_front_is_not_taken_for_the_one_that_was_marked(tmp_path):
     x, y = head(0)
     motion = Motion(at=0, area=around(Pose(x=x, y=y, rx=FACE[0], ry=FACE[1])), span=(0, FRAMES - 1))
     shot = Shot(name="s", medium="m", start=0, first=0, last=FRAMES - 1, motions=[motion])
-    results = MemoryResults()
-    headless.follow_motion(Medium(path, probe(path)), shot, motion, results)
-    track = results.track(shot, motion)
+    track = tracked(Medium(path, probe(path)), shot, motion, MemoryResults())
     away = {
         frame: float(np.linalg.norm(apply(track.samples[frame].matrix, np.array([[x, y]]))[0] - head(frame)))
         for frame in range(FRAMES)

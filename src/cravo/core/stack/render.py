@@ -26,10 +26,6 @@ AHEAD = 6  # frames decoded before they are needed
 Progress = Callable[[int, int], None]
 
 
-class Stopped(CravoError):
-    """The user stopped the work."""
-
-
 def render(
     project: Project,
     media: Media,

@@ -1,0 +1,92 @@
+"""Propagating a cut-out: both ways at once, mattes kept as they come."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event, Lock
+from time import monotonic
+
+from cravo.core.cutout.carry import Leg, carried, legs, spanned
+from cravo.core.cutout.kept import SURE, Kept
+from cravo.core.cutout.sight import Sight
+from cravo.core.document import CutOut, Shot
+from cravo.core.errors import Stopped
+from cravo.core.footage.reader import Reader
+from cravo.core.results import Results
+from cravo.core.timing import Medium
+
+WRITE_EVERY = 0.5  # seconds
+AT_ONCE = 2  # ways
+Progress = Callable[[int, int], None]
+
+
+def propagate(
+    medium: Medium, shot: Shot, part: CutOut, span: tuple[int, int], results: Results, progress: Progress
+) -> tuple[set[int], int]:
+    """Carry a cut-out over the frames of a span, as far as that is not done yet.
+
+    Returns the frames that were made, and how many of them are unsure. Raises CravoError where no stroke says what is to
+    be cut out, and what `progress` raises.
+    """
+    wanted = [leg for leg in legs(shot, part, *span) if not _done(results, leg)]
+    if not wanted:
+        return set(), 0
+    work = _Propagation(medium, shot, part, results, progress, sum(len(leg.frames) for leg in wanted))
+    try:
+        with ThreadPoolExecutor(AT_ONCE) as pool:
+            for outcome in [pool.submit(work.go, leg) for leg in wanted]:
+                outcome.result()
+    finally:
+        work.close()
+    progress(work.total, work.total)
+    return work.frames, work.unsure
+
+
+def _done(results: Results, leg: Leg) -> bool:
+    known = results.confidences(leg.key)
+    return all(frame in known and not known[frame].provisional for frame in leg.frames)
+
+
+class _Propagation:
+    """What the ways of one run share."""
+
+    def __init__(
+        self, medium: Medium, shot: Shot, part: CutOut, results: Results, progress: Progress, total: int
+    ) -> None:
+        self._shot, self._part, self._results, self._progress = shot, part, results, progress
+        self._sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
+        self._lock, self._stop = Lock(), Event()
+        self.total, self.unsure = total, 0
+        self.frames: set[int] = set()
+
+    def go(self, leg: Leg) -> None:
+        """One way to its end, or until it is stopped."""
+        sight = self._sight.again()
+        fresh: dict[int, Kept] = {}
+        written = monotonic()
+        try:
+            for frame, kept in carried(sight, self._part, leg):
+                fresh[frame] = kept
+                if monotonic() - written > WRITE_EVERY:
+                    self._results.put_mattes(self._shot.medium, leg.key, fresh)
+                    fresh, written = {}, monotonic()
+                self._tell(frame, kept)
+        finally:
+            self._results.put_mattes(self._shot.medium, leg.key, fresh)
+            sight.close()
+
+    def close(self) -> None:
+        self._sight.close()
+
+    def _tell(self, frame: int, kept: Kept) -> None:
+        with self._lock:
+            self.frames.add(frame)
+            self.unsure += kept.mark.confidence < SURE
+            if self._stop.is_set():
+                raise Stopped("Stopped.")
+            try:
+                self._progress(min(len(self.frames), self.total), self.total)
+            except Stopped:
+                self._stop.set()
+                raise

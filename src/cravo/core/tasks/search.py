@@ -1,0 +1,26 @@
+"""Searching a shot as a whole."""
+
+from __future__ import annotations
+
+from cravo.core.document import PartBase, Shot
+from cravo.core.footage.reader import rgb_ahead
+from cravo.core.parts.kind import Progress
+from cravo.core.parts.observation import Thing
+from cravo.core.parts.registry import searched_kind
+from cravo.core.results import Results
+from cravo.core.timing import Medium
+
+
+def search(medium: Medium, shot: Shot, part: PartBase, results: Results, progress: Progress) -> list[Thing]:
+    """What a part stands for, found where that was not done with its settings before.
+
+    Raises ValueError for parts that are not searched for.
+    """
+    kind = searched_kind(part)
+    if kind is None:
+        raise ValueError(f"nothing is searched for a part of the kind {part.kind}")
+    if kind.things(part, shot, results) is None:
+        first, last = kind.span(part, shot)
+        frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
+        kind.search(part, shot, frames, results, progress)
+    return kind.things(part, shot, results) or []

@@ -1,0 +1,93 @@
+"""Tracking a motion: samples kept as they come."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from time import monotonic
+
+from cravo.core.document import Motion, Region, Shot
+from cravo.core.footage.reader import Reader
+from cravo.core.mattes.matte import Matte
+from cravo.core.motion.run import ends, follow, held_out
+from cravo.core.motion.targets import Target, targets
+from cravo.core.motion.track import Sample, Track
+from cravo.core.results import Results
+from cravo.core.timing import Medium, SourceFrame
+
+WRITE_EVERY = 0.3  # seconds
+Progress = Callable[[int, int], None]
+MatteOf = Callable[[Region, SourceFrame], Matte]
+
+
+def track(
+    medium: Medium,
+    shot: Shot,
+    motion: Motion,
+    span: tuple[int, int],
+    results: Results,
+    matte_of: MatteOf,
+    progress: Progress,
+    again: bool = False,
+) -> int | None:
+    """Follow a motion over the frames of a span, going on where it is known; with `again` the span is done anew.
+
+    `matte_of` gives what a region that is held out covers on a source frame, at the clip's size. Returns the last frame
+    on which it was lost, if any.
+    """
+    first, last = span
+    wanted = targets(shot, motion)
+    tracks = {target.key: _own(results.samples(target)) for target in wanted}
+    for target in wanted:
+        _forget(results, target, tracks[target.key], range(first, last + 1) if again else range(0))
+    size = (medium.facts.width, medium.facts.height)
+    work = [(target, ends(motion, target, tracks, span)) for target in wanted]
+    total = sum(abs(until - target.at) for target, untils in work for until in untils)
+    lost, before = None, 0
+    with Reader(medium.path, medium.facts) as reader:
+        for target, _ in work:
+            hold_out = held_out(shot, target, size, lambda region, frame: matte_of(region, SourceFrame(frame)))
+            # What a start must cover depends on how far the ones before it came.
+            for until in ends(motion, target, tracks, span):
+                own = tracks[target.key]
+                run = _kept(results, shot.medium, target, follow(reader, target, own, until, hold_out))
+                done = before + abs(own.edge(1 if until > target.at else -1, until) - target.at)
+                for sample in run:
+                    done += 1
+                    progress(min(done, total), max(total, 1))
+                    lost = sample.frame if sample.state == "lost" else lost
+                before += abs(until - target.at)
+    progress(total, total)
+    return lost
+
+
+def _own(known: Track) -> Track:
+    """A copy that may be added to."""
+    return Track(known.at, list(known.samples.values()))
+
+
+def _kept(results: Results, medium: str, target: Target, samples: Iterable[Sample]) -> Iterator[Sample]:
+    """The samples as they come, put into the results every now and then and at the end, however it ends."""
+    fresh: list[Sample] = []
+    written = monotonic()
+    try:
+        for sample in samples:
+            fresh.append(sample)
+            if monotonic() - written > WRITE_EVERY:
+                results.put_samples(medium, target, fresh)
+                fresh, written = [], monotonic()
+            yield sample
+    finally:
+        results.put_samples(medium, target, fresh)
+
+
+def _forget(results: Results, target: Target, known: Track, again: range) -> None:
+    """A run that is asked for again tries the frames again where it was lost, or all of a span."""
+    gone = [
+        frame
+        for frame, sample in known.samples.items()
+        if frame != target.at and (sample.state == "lost" or frame in again)
+    ]
+    if gone:
+        results.forget_samples(target, gone)
+        for frame in gone:
+            known.forget(frame)
