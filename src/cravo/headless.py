@@ -153,18 +153,20 @@ class OnDemand(MemoryResults):
         return not known
 
 
-class _Written(MemoryResults):
+class WrittenMattes(MemoryResults):
     """Mattes that are written to a folder as they come: 8-bit pictures 000000.png ... at the clip's size."""
 
     def __init__(self, shot: Shot, part: CutOut, facts: Facts, folder: Path) -> None:
         super().__init__()
         self._shot, self._part, self._facts, self._folder = shot, part, facts, folder
         self.confidence: dict[int, Mark] = {}
+        self.filled: set[int] = set()  # frames on which something is covered
 
     def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
         for frame, kept in mattes.items():
             if key_at(self._shot, self._part, frame) == key:
                 self.confidence[frame] = kept.mark
+                self.filled |= set() if kept.box.empty else {frame}
                 whole = np.zeros((self._facts.height, self._facts.width), np.uint8)
                 whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
                 cv2.imwrite(str(self._folder / f"{frame:06}.png"), whole)
@@ -181,7 +183,7 @@ def cut_out_clip(
     part = CutOut(name=clip.stem[:120], sort=kind, fine=fine, strokes=strokes, span=(0, facts.frames - 1))
     shot = Shot(name=clip.stem[:120], medium=str(clip), start=0, first=0, last=facts.frames - 1)
     out.mkdir(parents=True, exist_ok=True)
-    written = _Written(shot, part, facts, out)
+    written = WrittenMattes(shot, part, facts, out)
     propagate(Medium(clip, facts), shot, part, part.span, written, progress)
     report = [
         {"frame": frame, "confidence": mark.confidence, "doubt": mark.confidence < SURE, "reasons": list(mark.reasons)}
