@@ -92,6 +92,7 @@ async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
             while frame < plan.frames and not listener.done():
                 await clock.until(frame - AHEAD)
                 frame = max(frame, clock.frame)
+                plan = studio.newest_plan(str(project)) or plan  # an edit is seen while it plays
                 jpeg = await asyncio.to_thread(_coded, plan, wanted.model_copy(update={"frame": frame}))
                 await socket.send_bytes(struct.pack("<I", frame) + jpeg)
                 frame += 1

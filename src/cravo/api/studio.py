@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from threading import Lock
@@ -11,6 +10,7 @@ from uuid import UUID
 
 import cv2
 import numpy as np
+from cachetools import LRUCache
 from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
@@ -44,19 +44,27 @@ THUMBNAILS = 2000  # kept
 PACED = 1.0  # seconds of work after which it is told how long it still takes
 
 
+class _OpenPlans(LRUCache[str, Plan]):
+    """Plans by project; the clips of one that is dropped are closed."""
+
+    def popitem(self) -> tuple[str, Plan]:
+        project, plan = super().popitem()
+        plan.close()
+        return project, plan
+
+
 class Studio:
     """One for each API process."""
 
     def __init__(self, stores: Stores) -> None:
         self.stores = stores
-        self._plans: OrderedDict[str, Plan] = OrderedDict()
-        self._pictures: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
-        self._frames: OrderedDict[tuple[object, ...], Picture] = OrderedDict()
+        self._plans = _OpenPlans(PLANS)
+        self._pictures: LRUCache[tuple[object, ...], bytes] = LRUCache(PICTURES, len)
+        self._frames: LRUCache[tuple[object, ...], Picture] = LRUCache(FRAMES)
         self._turns: dict[tuple[object, ...], Lock] = {}
-        self._thumbnails: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+        self._thumbnails: LRUCache[tuple[object, ...], bytes] = LRUCache(THUMBNAILS)
         self._thumbnail_reader: tuple[str, Reader] | None = None
         self._thumbnailer = Lock()
-        self._held = 0
         self._lock = Lock()
         self.drafts = Drafts(stores)
 
@@ -75,23 +83,24 @@ class Studio:
         return set(CLIPS) <= {path.stem for path, _ in self.demo_clips}
 
     def plan(self, state: State) -> Plan:
-        """The open plan of a project, at this state of its document."""
+        """The plan of this state of a project, over the clips that its plans hold open."""
         with self._lock:
-            plan = self._plans.get(state.id)
-            if plan is None:
-                plan = Plan(state.document, self.stores.media.get, self.stores.results)
-                self._plans[state.id] = plan
-                while len(self._plans) > PLANS:
-                    self._plans.popitem(last=False)[1].close()
-            self._plans.move_to_end(state.id)
-        plan.change(state.document)
-        return plan
+            known = self._plans.get(state.id)
+            if known is None:
+                known = Plan(state.document, self.stores.media.get, self.stores.results)
+            self._plans[state.id] = plan = known.beside(state.document)
+            return plan
+
+    def newest_plan(self, project: str) -> Plan | None:
+        """The plan that was made last of a project, while it is open."""
+        with self._lock:
+            return self._plans.get(project)
 
     def forget(self, project: str) -> None:
         with self._lock:
             plan = self._plans.pop(project, None)
-            self._pictures = OrderedDict((k, v) for k, v in self._pictures.items() if k[0] != project)
-            self._held = sum(map(len, self._pictures.values()))
+            for key in [key for key in self._pictures if key[0] == project]:
+                del self._pictures[key]
             self._frames.clear()
         if plan:
             plan.close()
@@ -171,17 +180,14 @@ class Studio:
         state = self.state(project)
         key = (project, state.revision, self._stamps(state.document), wanted.model_dump_json())
         with self._lock:
-            if wanted.trial is None and key in self._pictures:
-                self._pictures.move_to_end(key)
-                return self._pictures[key]
+            known = self._pictures.get(key)
+        if wanted.trial is None and known is not None:
+            return known
         jpeg = encode(*self.rendered(project, wanted), wanted)
         if wanted.trial is not None:
             return jpeg
         with self._lock:
             self._pictures[key] = jpeg
-            self._held += len(jpeg)
-            while self._held > PICTURES:
-                self._held -= len(self._pictures.popitem(last=False)[1])
         return jpeg
 
     def thumbnail(self, medium: str, frame: int, middle: tuple[float, float], size: tuple[float, float]) -> bytes:
@@ -201,8 +207,6 @@ class Studio:
             known = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
             with self._lock:
                 self._thumbnails[key] = known
-                while len(self._thumbnails) > THUMBNAILS:
-                    self._thumbnails.popitem(last=False)
         return known
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
@@ -223,8 +227,6 @@ class Studio:
             with self._lock:
                 self._frames[key] = picture
                 self._turns.pop(key, None)
-                while len(self._frames) > FRAMES:
-                    self._frames.popitem(last=False)
         return plan, picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:

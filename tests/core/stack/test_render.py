@@ -10,7 +10,7 @@ import pytest
 from tests.footage import make_clip, numbered, textured
 
 from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot, SoundSpan
-from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.errors import CravoError, MissingFootage, Stopped
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding
@@ -18,7 +18,7 @@ from cravo.core.keyframes import with_key
 from cravo.core.results import MemoryResults
 from cravo.core.sound.reader import span
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.render import Stopped, render
+from cravo.core.stack.render import render
 from cravo.core.stack.views import beside, shown
 from cravo.core.timing import Medium
 

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import suppress
-from copy import copy
 from dataclasses import replace
-from pathlib import Path as File
-from threading import Lock
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,7 +26,6 @@ from cravo.core.errors import MissingFootage
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture, blank
-from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
 from cravo.core.keyframes import value_at
 from cravo.core.looks import kinds
@@ -43,44 +39,36 @@ from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
+from cravo.core.stack.clips import Clips
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
 from cravo.core.stack.titles import drawn
 from cravo.core.timing import Media, SequenceFrame, SourceFrame, source_frame, span_of
 
-KEPT = 12  # source pictures: more than an export decodes ahead, and its neighbours
 Sources = dict[str, Picture]  # by the shot
 NO_LIGHT = Light()
 
 
 class Plan:
-    """Pictures of a project. Safe for use by several threads; they take turns."""
+    """Pictures of one state of a project, which never changes. Safe for use by several threads.
 
-    def __init__(self, project: Project, media: Media, results: Results, threads: int = 0) -> None:
-        self.project = project
-        self.media = media
-        self.results = results
-        self._threads = threads
-        self._readers: dict[File, Reader] = {}
-        self._seen: OrderedDict[tuple[File, int, tuple[int, int]], Picture] = OrderedDict()
-        self._lock = Lock()
+    Another state is another plan; it may share `clips`, which are opened for this one where none are given.
+    """
+
+    def __init__(
+        self, project: Project, media: Media, results: Results, threads: int = 0, clips: Clips | None = None
+    ) -> None:
+        self.project: Final = project
+        self.media: Final = media
+        self.results: Final = results
+        self._clips: Final = clips or Clips(media, threads)
 
     def close(self) -> None:
-        with self._lock:
-            for reader in self._readers.values():
-                reader.close()
-            self._readers.clear()
-            self._seen.clear()
-
-    def change(self, project: Project) -> None:
-        """Go on with another state of the document; open files stay open."""
-        self.project = project
+        self._clips.close()
 
     def beside(self, project: Project) -> Plan:
-        """Another document over the same open files, for trying something out."""
-        other = copy(self)
-        other.project = project
-        return other
+        """Another state of the document over the same open clips."""
+        return Plan(project, self.media, self.results, clips=self._clips)
 
     @property
     def frames(self) -> int:
@@ -207,29 +195,7 @@ class Plan:
         """The untreated picture of a source frame, no larger than it is needed."""
         facts = self.media(shot.medium).facts
         wanted = _work_size(facts, size or (self.project.width, self.project.height))
-        return self._sized(shot.medium, source_frame, wanted)
-
-    def _sized(self, clip: str, source_frame: int, wanted: tuple[int, int]) -> Picture:
-        """A frame of a medium at exactly a size; the last few are kept, for looks that compare with other frames."""
-        medium = self.media(clip)
-        path, facts = medium.path, medium.facts
-        if medium.proxy and medium.proxy_facts and wanted[0] <= medium.proxy_facts.width:
-            path, facts = medium.proxy, medium.proxy_facts
-        key = (path, source_frame, wanted)
-        with self._lock:
-            if key in self._seen:
-                self._seen.move_to_end(key)
-                return self._seen[key]
-            reader = self._readers.get(path)
-            if reader is None:
-                reader = self._readers[path] = Reader(path, facts, self._threads)
-            picture = reader.read(source_frame)
-        picture = picture.scaled(*wanted)
-        with self._lock:
-            self._seen[key] = picture
-            while len(self._seen) > KEPT:
-                self._seen.popitem(last=False)
-        return picture
+        return self._clips.picture(shot.medium, source_frame, wanted)
 
     def carrier(self, shot: Shot) -> Carrier:
         """What carries a shape of this shot from its motion's frame to another."""
@@ -238,14 +204,14 @@ class Plan:
     def matte(self, shot: Shot, region: Region, frame: SourceFrame, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
         pixel = self.media(shot.medium).facts.width / width
-        footage = Footage(lambda at, size: self._sized(shot.medium, at, size), self.film)
+        footage = Footage(lambda at, size: self._clips.picture(shot.medium, at, size), self.film)
         return region_matte(shot, region, frame, (width, height), pixel, self.results, footage)
 
     def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
         """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
         if not 0 <= frame < self.media(clip).facts.frames:
             return None
-        picture = self._sized(clip, frame, size)
+        picture = self._clips.picture(clip, frame, size)
         low, high = (0, 255) if picture.colour.full_range else (16, 235)
         values = picture.y * np.float32(0.5 ** (picture.depth - 8))
         return np.clip((values - low) / np.float32(high - low), 0, 1, dtype=np.float32)
@@ -305,7 +271,7 @@ class Plan:
         def other(frame: int) -> Picture | None:
             if not shot.first <= frame <= shot.last:
                 return None
-            return self._sized(shot.medium, frame, (picture.width, picture.height))
+            return self._clips.picture(shot.medium, frame, (picture.width, picture.height))
 
         return Site(
             box=Box(0, 0, picture.width, picture.height),
