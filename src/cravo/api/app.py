@@ -17,7 +17,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from cravo import __version__
-from cravo.api import colours, cut_outs, found, layers, looks, media, news, pictures, projects, work
+from cravo.api import colours, cut_outs, found, lanes, layers, looks, media, motions, news, pictures, projects, work
 from cravo.api.guard import Guard, Limits
 from cravo.api.models import Facts, Health, LookKind, LookSetting, Problem
 from cravo.api.studio import Studio, TheStudio
@@ -74,6 +74,8 @@ def _add_routes(app: FastAPI) -> None:
     for router in (
         media.router,
         projects.router,
+        motions.router,
+        lanes.router,
         layers.router,
         colours.router,
         cut_outs.router,

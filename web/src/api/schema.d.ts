@@ -469,6 +469,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/carried/{shot}/{motion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carried
+         * @description What a motion does to shapes that ride on it, on each frame of a stretch.
+         */
+        get: operations["carried_api_projects__project__carried__shot___motion__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/lanes/{shot}": {
         parameters: {
             query?: never;
@@ -585,26 +605,6 @@ export interface paths {
          * @description The report of the last check, with what was found right up to now.
          */
         get: operations["report_file_api_projects__project__proof_report__kind__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/carried/{shot}/{motion}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Carried
-         * @description What a motion does to shapes that ride on it, on each frame of a stretch.
-         */
-        get: operations["carried_api_projects__project__carried__shot___motion__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1727,7 +1727,7 @@ export interface components {
             /** Seen */
             seen: number;
             /** Edit */
-            edit: components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["HorizonForSky"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride-Input"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"];
+            edit: components["schemas"]["AddPart"] | components["schemas"]["AddPoint"] | components["schemas"]["AddStroke"] | components["schemas"]["AddTracker"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Bring"] | components["schemas"]["BringMatte"] | components["schemas"]["CarryCutOut"] | components["schemas"]["ClearKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Fade"] | components["schemas"]["Follow"] | components["schemas"]["GoOnFrom"] | components["schemas"]["HorizonForSky"] | components["schemas"]["LockFrame"] | components["schemas"]["MoveKeys"] | components["schemas"]["NewCutOut"] | components["schemas"]["NewFound"] | components["schemas"]["NewMotion"] | components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["Place"] | components["schemas"]["RemoveMotion"] | components["schemas"]["RemovePart"] | components["schemas"]["RemovePoint"] | components["schemas"]["RemoveRegion"] | components["schemas"]["RemoveStroke"] | components["schemas"]["Reshape"] | components["schemas"]["Ride-Input"];
         };
         /**
          * ClearKeys
@@ -5145,7 +5145,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
             /** Edit */
-            edit?: (components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["HorizonForSky"] | components["schemas"]["RemoveRegion"] | components["schemas"]["AddPart"] | components["schemas"]["RemovePart"] | components["schemas"]["NewCutOut"] | components["schemas"]["BringMatte"] | components["schemas"]["NewFound"] | components["schemas"]["AddStroke"] | components["schemas"]["RemoveStroke"] | components["schemas"]["CarryCutOut"] | components["schemas"]["LockFrame"] | components["schemas"]["Place"] | components["schemas"]["Reshape"] | components["schemas"]["AddPoint"] | components["schemas"]["RemovePoint"] | components["schemas"]["ClearKeys"] | components["schemas"]["MoveKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Follow"] | components["schemas"]["Ride-Input"] | components["schemas"]["NewMotion"] | components["schemas"]["Bring"] | components["schemas"]["AddTracker"] | components["schemas"]["RemoveMotion"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Fade"] | components["schemas"]["GoOnFrom"]) | null;
+            edit?: (components["schemas"]["AddPart"] | components["schemas"]["AddPoint"] | components["schemas"]["AddStroke"] | components["schemas"]["AddTracker"] | components["schemas"]["ApplyRecipe"] | components["schemas"]["Bring"] | components["schemas"]["BringMatte"] | components["schemas"]["CarryCutOut"] | components["schemas"]["ClearKeys"] | components["schemas"]["EaseKeys"] | components["schemas"]["Fade"] | components["schemas"]["Follow"] | components["schemas"]["GoOnFrom"] | components["schemas"]["HorizonForSky"] | components["schemas"]["LockFrame"] | components["schemas"]["MoveKeys"] | components["schemas"]["NewCutOut"] | components["schemas"]["NewFound"] | components["schemas"]["NewMotion"] | components["schemas"]["NewRegion"] | components["schemas"]["PickColours"] | components["schemas"]["Place"] | components["schemas"]["RemoveMotion"] | components["schemas"]["RemovePart"] | components["schemas"]["RemovePoint"] | components["schemas"]["RemoveRegion"] | components["schemas"]["RemoveStroke"] | components["schemas"]["Reshape"] | components["schemas"]["Ride-Input"]) | null;
         };
         /**
          * Value
@@ -6135,6 +6135,42 @@ export interface operations {
             };
         };
     };
+    carried_api_projects__project__carried__shot___motion__get: {
+        parameters: {
+            query?: {
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+                shot: string;
+                motion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Carried"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lanes_api_projects__project__lanes__shot__get: {
         parameters: {
             query?: never;
@@ -6345,42 +6381,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
-                };
-            };
-            /** @description Client Error */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    carried_api_projects__project__carried__shot___motion__get: {
-        parameters: {
-            query?: {
-                first?: number;
-                count?: number;
-            };
-            header?: never;
-            path: {
-                project: string;
-                shot: string;
-                motion: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Carried"];
                 };
             };
             /** @description Client Error */

@@ -1,0 +1,190 @@
+"""How far a project is known: lanes, open points, coverage, proof."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any, Literal
+from uuid import UUID
+
+from fastapi import APIRouter, Response
+from fastapi.responses import StreamingResponse
+
+from cravo.api.models import (
+    Lanes,
+    MotionLane,
+    OpenPoint,
+    ProofInfo,
+    ProofRequest,
+    RegionCoverage,
+    RegionLane,
+    TrackerLane,
+    WorkInfo,
+)
+from cravo.api.studio import Studio, TheStudio, download, work_info
+from cravo.core.document import Motion, Shot
+from cravo.core.footage.timecode import timecode
+from cravo.core.motion.targets import tracker_spots
+from cravo.core.proof.cover import meant_to_hide
+from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
+from cravo.core.proof.piece import OpenPlace, open_on
+from cravo.core.proof.report import Report
+from cravo.core.review import stretches
+from cravo.core.timing import SequenceFrame, SourceFrame
+from cravo.jobs.queue import start
+from cravo.store.projects import Unknown
+from cravo.store.work import Frozen
+
+router = APIRouter(prefix="/api/projects", tags=["lanes"])
+TIMECODES = 10_000  # written at once
+_LIST = {"content": {"application/json": {"schema": {"type": "array", "items": {"type": "string"}}}}}
+
+
+@router.get("/{project}/lanes/{shot}")
+def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
+    """For which frames each region is right, and the doubts."""
+    state = studio.state(str(project))
+    the_shot = state.document.shot(shot)
+    plan, results = studio.plan(state), studio.stores.results
+    span, gaps = plan.span(the_shot), _gaps(studio, project)
+    return Lanes(
+        shot=shot,
+        sources=[plan.source_frame(the_shot, SequenceFrame(frame)) for frame in span],
+        regions=[
+            RegionLane(
+                region=r.id,
+                runs=with_open(runs(the_shot, r, results), bare),
+                doubts=sorted([*flags(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
+            )
+            for r in the_shot.regions
+            for bare in [open_on(gaps, the_shot, r)]
+        ],
+        motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
+    )
+
+
+@router.get("/{project}/timecodes", response_class=StreamingResponse, responses={200: _LIST})
+def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
+    """The timecode of every frame of the piece."""
+    state = studio.state(str(project))
+    frames, rate = studio.plan(state).frames, state.document.rate
+
+    def listed() -> Iterator[str]:
+        yield "["
+        for begin in range(0, frames, TIMECODES):
+            chunk = range(begin, min(begin + TIMECODES, frames))
+            yield ("," if begin else "") + ",".join(f'"{timecode(frame, rate)}"' for frame in chunk)
+        yield "]"
+
+    return StreamingResponse(listed(), media_type="application/json")
+
+
+@router.get("/{project}/check")
+def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
+    """What to look at before export, over the whole piece."""
+    state = studio.state(str(project))
+    plan = studio.plan(state)
+    seen = {(one.region, one.first, one.last, one.reason) for one in state.document.accepted}
+    return [
+        OpenPoint(
+            **point.model_dump(),
+            shot=shot.id,
+            name=region.name,
+            piece_frame=plan.sequence_frame(shot, point.frame),
+            accepted=(point.region, point.first, point.last, point.reason) in seen,
+        )
+        for shot in state.document.shots()
+        for region in shot.regions
+        if region.on and (region.inside or region.outside)
+        for point in open_points(shot, region, studio.stores.results)
+    ]
+
+
+@router.get("/{project}/coverage")
+def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
+    """How each region of the piece that does something is known over its shot."""
+    state = studio.state(str(project))
+    plan, gaps = studio.plan(state), _gaps(studio, project)
+    return [
+        RegionCoverage(
+            shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
+            piece_frame=plan.sequence_frame(shot, SourceFrame(shot.first)),
+            hides=meant_to_hide(region),
+            frames=frames_by_state(
+                with_open(runs(shot, region, studio.stores.results), open_on(gaps, shot, region))
+            ),
+        )
+        for shot in state.document.shots()
+        for region in shot.regions
+        if region.on and (region.inside or region.outside)
+    ]  # fmt: skip
+
+
+@router.post("/{project}/proof", status_code=201)
+def begin_proof(project: UUID, wish: ProofRequest, studio: TheStudio) -> WorkInfo:
+    """Search every shot that hides something again; each face must be covered on every frame."""
+    state = studio.state(str(project))
+    detail: dict[str, Any] = {} if wish.export is None else {"export": str(wish.export)}
+    label = f"Checking {state.document.name}"
+    frozen = Frozen(state.revision, state.document)
+    detail["revision"] = state.revision
+    return work_info(start(studio.stores, "proof", label, state.id, f"proof of {state.id}", frozen, **detail))
+
+
+@router.get("/{project}/proof")
+def last_proof(project: UUID, studio: TheStudio) -> ProofInfo | None:
+    """The last check; null where there was none."""
+    found = _last_report(studio, project)
+    if found is None:
+        return None
+    report, stale = found
+    file = None if report.result is None else report.result.name
+    return ProofInfo(made=report.made, stale=stale, file=file, proof=report.proof)
+
+
+@router.get("/{project}/proof/report.{kind}")
+def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio) -> Response:
+    """The report of the last check, with what was found right up to now."""
+    found = _last_report(studio, project)
+    if found is None:
+        raise Unknown("Nothing was checked yet.")
+    report, _ = found
+    report.accepted = studio.state(str(project)).document.accepted
+    text, media = (report.to_html(), "text/html") if kind == "html" else (report.to_json(), "application/json")
+    return download(text, f"Proof of {report.piece}", kind, media)
+
+
+def _gaps(studio: Studio, project: UUID) -> list[OpenPlace]:
+    """What the last check found open."""
+    row = studio.stores.work.last_proof(str(project))
+    return [] if row is None else Report.model_validate(row["detail"]["report"]).proof.gaps
+
+
+def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
+    """The report of the last check, and whether the piece was changed since."""
+    shown = studio.state(str(project)).document.shown()
+    row = studio.stores.work.last_proof(str(project))
+    return None if row is None else (Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown)
+
+
+def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
+    track = studio.stores.results.track(shot, motion)
+    by_state: dict[str, list[int]] = {"followed": [], "bridged": [], "lost": []}
+    for frame in sorted(track.samples):
+        if shot.first <= frame <= shot.last:
+            by_state[track.samples[frame].state].append(frame)
+    return MotionLane(
+        motion=motion.id,
+        followed=stretches(by_state["followed"]),
+        bridged=stretches(by_state["bridged"]),
+        lost=by_state["lost"],
+        trackers=[
+            TrackerLane(
+                tracker=one.id,
+                known=stretches(
+                    frame for frame in range(shot.first, shot.last + 1) if spot_on(frame) is not None
+                ),
+            )
+            for one in motion.trackers
+            for spot_on in [tracker_spots(shot, motion, one, studio.stores.results.samples)]
+        ],
+    )  # fmt: skip
