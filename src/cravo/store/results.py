@@ -50,21 +50,49 @@ class _Loaded:
     value: Any
 
 
+class _Fresh:
+    """What was looked up lately; looked up again after news, or after a while."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._loaded: LRUCache[tuple[str, str], _Loaded] = LRUCache(LOADED)
+        self._lock = Lock()
+        self._news = 0  # how often something may have changed; a look that began before does not count after
+
+    def look_again(self) -> None:
+        self._news += 1
+
+    def __call__(self, kind: str, key: str, load: Callable[[Session, int], T]) -> tuple[int, T]:
+        """A result with its stamp."""
+        now, news = monotonic(), self._news
+        with self._lock:
+            known = self._loaded.get((kind, key))
+        if known is not None and known.news == news and now - known.when < FRESH:
+            return known.stamp, known.value
+        with self._database.session() as session:
+            row = session.row("results", "stamp", key=key)
+            stamp = -1 if row is None else int(row["stamp"])
+            value = known.value if known is not None and known.stamp == stamp else load(session, stamp)
+        if news == self._news:
+            with self._lock:
+                self._loaded[kind, key] = _Loaded(now, news, stamp, value)
+        return stamp, cast(T, value)
+
+
 class StoredResults(Results):
     """The results of one database and its data folder. Safe for use by several threads."""
 
     def __init__(self, database: Database, folder: Path) -> None:
         self._database = database
         self._folder = folder / "mattes"
-        self._loaded: LRUCache[tuple[str, str], _Loaded] = LRUCache(LOADED)
+        self._result = _Fresh(database)
         self._tracks: LRUCache[str, tuple[Stamps, Track]] = LRUCache(LOADED)
         self._decoded: LRUCache[tuple[str, int, int], Kept] = LRUCache(DECODED)
         self._lock = Lock()
-        self._news = 0  # how often something may have changed; a look that began before does not count after
 
     def look_again(self) -> None:
         """Something was made, here or by another process: what is loaded may be old."""
-        self._news += 1
+        self._result.look_again()
 
     # Motions.
 
@@ -246,22 +274,6 @@ class StoredResults(Results):
             session.run("results", "ensure", key=key, medium=medium)
             session.run("results", "touch", key=key)
             yield session
-
-    def _result(self, kind: str, key: str, load: Callable[[Session, int], T]) -> tuple[int, T]:
-        """A result with its stamp; looked up again after news, or after a while."""
-        now, news = monotonic(), self._news
-        with self._lock:
-            known = self._loaded.get((kind, key))
-        if known is not None and known.news == news and now - known.when < FRESH:
-            return known.stamp, known.value
-        with self._database.session() as session:
-            row = session.row("results", "stamp", key=key)
-            stamp = -1 if row is None else int(row["stamp"])
-            value = known.value if known is not None and known.stamp == stamp else load(session, stamp)
-        if news == self._news:
-            with self._lock:
-                self._loaded[kind, key] = _Loaded(now, news, stamp, value)
-        return stamp, cast(T, value)
 
 
 def _picture(frame: int, mark: Mark) -> str:
