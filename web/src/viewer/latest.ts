@@ -15,7 +15,8 @@ export class Latest<T> {
     while (this.next !== null) {
       const wish = this.next
       this.next = null
-      await this.run(wish)
+      // What went wrong with one wish says nothing about the next.
+      await this.run(wish).catch(() => undefined)
     }
     this.busy = false
   }
