@@ -9,9 +9,9 @@ import numpy as np
 from bench.cutouts import TARGETS
 from bench.mattes import propagated
 from bench.report import Measure, Measures
-from cravo.core.cutout.carry import kept
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import quick, sort_of
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.propagation import to_matte
 from cravo.core.document import CutOut, Stroke
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
@@ -29,13 +29,13 @@ def measure() -> Measures:
     count = len(propagated(Medium(of.path, of.facts), target.shot, part))
     speed = count / (perf_counter() - start)
 
-    sight = Sight(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
+    sight = ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
     sight.people(target.at)  # as when the pencil is taken
     spent = []
     for i in range(ANSWERS):
         start = perf_counter()
         drawn = [stroke.model_copy(update={"points": [(x + i, y) for x, y in stroke.points]})]
-        kept(sight, quick(sight, target.at, drawn, sort_of(sight, target.at, drawn)))
+        to_matte(sight, quick(sight, target.at, drawn, sort_of(sight, target.at, drawn)))
         spent.append(1000 * (perf_counter() - start))
     sight.close()
     return {

@@ -17,10 +17,10 @@ from numpy.typing import NDArray
 from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, corrections, overlap
 from bench.mattes import propagated
 from bench.report import Measure, Measures
-from cravo.core.cutout.carry import kept
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import careful, sort_of
-from cravo.core.cutout.kept import SURE, Kept
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.frame_mattes import SURE, FrameMatte
+from cravo.core.cutout.propagation import to_matte
 from cravo.core.document import CutOut, Stroke
 from cravo.core.finders.matting import Matting
 from cravo.core.footage.reader import Reader
@@ -30,7 +30,7 @@ GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}
 BAD = 0.9  # intersection over union below which a frame ought to be doubted
 HAIR, HEAD = 30, 0.3  # frames, and the upper share of somebody, on which hair is measured
 MORE = 2  # strokes at doubts
-Mattes = dict[int, Kept]
+Mattes = dict[int, FrameMatte]
 
 
 def measure() -> Measures:
@@ -74,9 +74,9 @@ def _first_strokes(target: Target) -> list[Stroke]:
     sight = _sight(target)
     sort = sort_of(sight, target.at, strokes)
     for _ in range(2):
-        shown = _whole(kept(sight, careful(sight, target.at, strokes, sort)), target)
+        shown = _whole(to_matte(sight, careful(sight, target.at, strokes, sort)), target)
         for more in corrections(shown, truth, target.at):
-            again = _whole(kept(sight, careful(sight, target.at, [*strokes, more], sort)), target)
+            again = _whole(to_matte(sight, careful(sight, target.at, [*strokes, more], sort)), target)
             if overlap(again, truth) > overlap(shown, truth):
                 strokes.append(more)
                 break
@@ -111,7 +111,7 @@ def _scores(target: Target, mattes: Mattes) -> dict[int, float]:
     return {f: overlap(_whole(mattes.get(f), target), target.truth[f] > 127) for f in range(FIRST, LAST + 1)}
 
 
-def _whole(one: Kept | None, target: Target) -> NDArray[np.bool_]:
+def _whole(one: FrameMatte | None, target: Target) -> NDArray[np.bool_]:
     whole = np.zeros((target.of.facts.height, target.of.facts.width), bool)
     if one is not None and not one.box.empty:
         whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha > 127
@@ -129,7 +129,7 @@ def _hair(target: Target) -> float:
     return wrong[True] / wrong[False]
 
 
-def _wrong_around_head(one: Kept, truth: NDArray[np.uint8]) -> int:
+def _wrong_around_head(one: FrameMatte, truth: NDArray[np.uint8]) -> int:
     found = np.zeros_like(truth)
     found[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha
     inside = (truth > 127).astype(np.uint8)
@@ -139,9 +139,9 @@ def _wrong_around_head(one: Kept, truth: NDArray[np.uint8]) -> int:
     return int(np.abs(found.astype(int) - truth)[band].sum())
 
 
-def _sight(target: Target) -> Sight:
+def _sight(target: Target) -> ClipView:
     of = target.of
-    return Sight(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
+    return ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
 
 
 def _pictures(target: Target, frames: range, width: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:

@@ -23,10 +23,10 @@ from bench.report import Measure, Measures
 from cravo.core.document import Model
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import Matrix, apply
-from cravo.core.motion.follow import Follower, HoldOut, nothing_held
 from cravo.core.motion.run import Luma, follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
+from cravo.core.motion.tracker import HoldOut, RegionTracker, nothing_held
 from cravo.demo.make import SCENES
 
 Points = NDArray[np.float64]
@@ -217,7 +217,7 @@ def _graffiti() -> Measures:
     height, width = pictures[0].shape
     outline = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float64)
     track = Track(0)
-    for _ in Follower(pictures.__getitem__, 0, outline, "perspective").run(track, 1):
+    for _ in RegionTracker(pictures.__getitem__, 0, outline, "perspective").run(track, 1):
         pass
     apart = np.linalg.norm(apply(track.nearest(1).matrix, outline) - apply(published, outline), axis=1)
     return {"follow.graffiti.corner_error_mean_px": _px(np.mean(apart), 1.5)}

@@ -9,7 +9,7 @@ from bench.cutouts import boundary_f, mattes_of, overlap
 from bench.demo import clip
 from bench.mattes import propagated
 from bench.report import Measure, Measures
-from cravo.core.cutout.kept import Kept
+from cravo.core.cutout.frame_mattes import FrameMatte
 from cravo.core.document import CutOut, Shot
 from cravo.core.footage.facts import Facts
 from cravo.core.timing import Medium
@@ -36,7 +36,7 @@ def measure() -> Measures:
     }
 
 
-def found(medium: Medium) -> dict[int, Kept]:
+def found(medium: Medium) -> dict[int, FrameMatte]:
     """The sky of a whole clip, frame by frame."""
     last = medium.facts.frames - 1
     part = CutOut(sort="sky", span=(0, last))
@@ -44,7 +44,7 @@ def found(medium: Medium) -> dict[int, Kept]:
     return propagated(medium, shot, part)
 
 
-def whole(one: Kept, facts: Facts) -> NDArray[np.uint8]:
+def whole(one: FrameMatte, facts: Facts) -> NDArray[np.uint8]:
     alpha = np.zeros((facts.height, facts.width), np.uint8)
     if not one.box.empty:
         alpha[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cravo.core.cutout.kept import Kept
+from cravo.core.cutout.frame_mattes import FrameMatte
 from cravo.core.document import CutOut, Motion, Region, Shot
 from cravo.core.footage.picture import Picture
 from cravo.core.mattes.matte import Matte
@@ -38,7 +38,7 @@ def tracked(medium: Medium, shot: Shot, motion: Motion, results: Results) -> Tra
     return results.track(shot, motion)
 
 
-def propagated(medium: Medium, shot: Shot, part: CutOut) -> dict[int, Kept]:
+def propagated(medium: Medium, shot: Shot, part: CutOut) -> dict[int, FrameMatte]:
     """The mattes of a cut-out over its whole span."""
     results = MemoryResults()
     frames, _ = propagate(medium, shot, part, part.span, results, lambda done, total: None)

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.cutout.kept import SURE, Kept, Mark, key_at
+from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, key_at
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBase, Project, Shot, Stroke, SubjectKind
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
@@ -22,10 +22,10 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Encoding, FileKind
-from cravo.core.motion.follow import HoldOut, nothing_held
 from cravo.core.motion.run import follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
+from cravo.core.motion.tracker import HoldOut, nothing_held
 from cravo.core.parts.registry import searched_kind
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
@@ -119,11 +119,11 @@ class OnDemand(MemoryResults):
             track(medium, shot, motion, motion.span, self, matte_of, self._progress)
         return super().track(shot, motion)
 
-    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, FrameConfidence]:
         self._cut_out(shot, part)
         return super().marks(shot, part)
 
-    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> FrameMatte | None:
         self._cut_out(shot, part)
         return super().matte(shot, part, frame)
 
@@ -159,10 +159,10 @@ class WrittenMattes(MemoryResults):
     def __init__(self, shot: Shot, part: CutOut, facts: Facts, folder: Path) -> None:
         super().__init__()
         self._shot, self._part, self._facts, self._folder = shot, part, facts, folder
-        self.confidence: dict[int, Mark] = {}
+        self.confidence: dict[int, FrameConfidence] = {}
         self.filled: set[int] = set()  # frames on which something is covered
 
-    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         for frame, kept in mattes.items():
             if key_at(self._shot, self._part, frame) == key:
                 self.confidence[frame] = kept.mark
@@ -188,7 +188,7 @@ def cut_out_clip(
     report = [
         {"frame": frame, "confidence": mark.confidence, "doubt": mark.confidence < SURE, "reasons": list(mark.reasons)}
         for frame in range(facts.frames)
-        for mark in [written.confidence.get(frame, Mark(0.0, ("Another shot begins before this frame.",)))]
+        for mark in [written.confidence.get(frame, FrameConfidence(0.0, ("Another shot begins before this frame.",)))]
     ]
     write(out / "report.json", json.dumps({"clip": clip.name, "frames": report}, indent=1))
     return sum(bool(line["doubt"]) for line in report)

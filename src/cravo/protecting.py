@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from cravo.core.commands.finds import LARGE_CELLS
-from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.finders.matting import sees_people
@@ -169,25 +169,25 @@ class _CodedResults(MemoryResults):
 
     def __init__(self) -> None:
         super().__init__()
-        self._coded: dict[tuple[str, int], tuple[Box, bytes, Mark]] = {}
+        self._coded: dict[tuple[str, int], tuple[Box, bytes, FrameConfidence]] = {}
 
-    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         for frame, one in mattes.items():
             coded = b"" if one.box.empty else cv2.imencode(".png", one.alpha)[1].tobytes()
             self._coded[key, frame] = one.box, coded, one.mark
 
-    def confidences(self, key: str) -> Mapping[int, Mark]:
+    def confidences(self, key: str) -> Mapping[int, FrameConfidence]:
         return {frame: mark for (of, frame), (_, _, mark) in self._coded.items() if of == key}
 
-    def matte_at(self, medium: str, key: str, frame: int) -> Kept | None:
+    def matte_at(self, medium: str, key: str, frame: int) -> FrameMatte | None:
         known = self._coded.get((key, frame))
         if known is None:
             return None
         box, coded, mark = known
         if box.empty:
-            return Kept(box, np.zeros((0, 0), np.uint8), mark)
+            return FrameMatte(box, np.zeros((0, 0), np.uint8), mark)
         alpha = cv2.imdecode(np.frombuffer(coded, np.uint8), cv2.IMREAD_GRAYSCALE)
-        return Kept(box, np.asarray(alpha, np.uint8), mark)
+        return FrameMatte(box, np.asarray(alpha, np.uint8), mark)
 
 
 def _write_json(out: Path, content: dict[str, object]) -> None:

@@ -27,7 +27,7 @@ from cravo.core.document import (
 from cravo.core.errors import BadDocument
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.facts import Facts
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
@@ -161,11 +161,11 @@ def test_faces_found_before_are_known_in_both_parts_and_in_each_only_there() -> 
     part = Faces()
     one = shot("a", 0, 0, 49, regions=[Region(name="Faces", parts=[part])])
     known = MemoryResults()
-    early = {f: Seen(Oval(50, 50, 9, 12, 0), "found", 0.9) for f in range(15)}
+    early = {f: FaceObservation(Oval(50, 50, 9, 12, 0), "found", 0.9) for f in range(15)}
     known.put_faces(
         one.medium,
         faces_key(one, part),
-        [FaceTrack(1, {f: Seen(Oval(9, 9, 5, 7, 0), "found", 0.9) for f in range(50)}), FaceTrack(2, early)],
+        [FaceTrack(1, {f: FaceObservation(Oval(9, 9, 5, 7, 0), "found", 0.9) for f in range(50)}), FaceTrack(2, early)],
     )
     project = piece(one)
     arrange.split(project, one.id, 20, media)
@@ -195,7 +195,7 @@ def test_what_is_not_in_the_shot_is_refused(do: Callable[[Project, str], Project
 
 
 def test_strokes_before_the_cut_are_still_what_a_cut_out_goes_by() -> None:
-    from cravo.core.cutout.carry import legs, spanned
+    from cravo.core.cutout.propagation import legs, spanned
 
     part = CutOut(sort="person", strokes=[Stroke(frame=10, points=[(5, 5)])], span=(0, 49))
     one = shot("a", 0, 0, 49, regions=[Region(name="r", parts=[part])])

@@ -45,7 +45,7 @@ def walking(motion, frame):
     return similarity(1 + 0.01 * frame, 2.0 * frame, (200, 150), (5.0 * frame, -3.0 * frame))
 
 
-def leaning(motion, frame):
+def log_odds(motion, frame):
     lean = np.array([[1, 0.002 * frame, frame], [-0.001 * frame, 1, 2 * frame], [1e-5 * frame, -2e-5 * frame, 1]])
     return lean / lean[2, 2]
 
@@ -137,7 +137,7 @@ shapes = some.sampled_from(
 )
 
 
-@given(part=shapes, frame=some.integers(0, 60), carrier=some.sampled_from([walking, leaning]))
+@given(part=shapes, frame=some.integers(0, 60), carrier=some.sampled_from([walking, log_odds]))
 def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, carrier):
     project = a_project(part)
     shot, part = project.shot("s"), the_part(project)
@@ -146,7 +146,7 @@ def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, carrier):
     made(project, Ride(shot="s", part=part.id, motion="m", frame=frame), carrier)
     assert part.rides_on == "m"
     # Arcs do not bend as perspective does; they come as close as they can.
-    assert np.abs(matte(shot, carrier, frame) - before).max() < (0.12 if carrier is leaning else 0.005)
+    assert np.abs(matte(shot, carrier, frame) - before).max() < (0.12 if carrier is log_odds else 0.005)
     made(project, Ride(shot="s", part=part.id, motion=None, frame=frame), carrier)
     assert part.rides_on is None
     assert np.abs(matte(shot, carrier, frame) - before).max() < 0.02

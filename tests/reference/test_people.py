@@ -10,9 +10,9 @@ import pytest
 from skimage.data import astronaut
 
 from cravo.core.cutout.body import piece_of
-from cravo.core.cutout.carry import carried, legs
-from cravo.core.cutout.kept import Kept, Mark
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.clip_view import ClipView
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
+from cravo.core.cutout.propagation import legs, propagate_leg
 from cravo.core.document import BodyPart, CutOut, Shot, Stroke
 from cravo.core.finders.matting import matting, sees_people
 from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, models_folder
@@ -31,11 +31,11 @@ def test_a_person_is_cut_out_of_a_photograph(tmp_path: Path, fine: bool) -> None
     picture = astronaut()
     clip = make_clip(tmp_path / "astronaut.mp4", [picture] * 3)
     facts = probe(clip)
-    sight = Sight(lambda: Reader(clip, facts), facts, 0, 2)
+    sight = ClipView(lambda: Reader(clip, facts), facts, 0, 2)
     part = CutOut(strokes=[Stroke(frame=0, points=[(220.0, 100.0), (220.0, 330.0)], width=10)], span=(0, 2), fine=fine)
     found = {}
     for leg in legs(Shot(name="s", medium="m", start=0, first=0, last=2), part, 0, 2):
-        found.update(carried(sight, part, leg))
+        found.update(propagate_leg(sight, part, leg))
     sight.close()
     whole = np.zeros((512, 512), np.uint8)
     box = found[2].box
@@ -48,7 +48,7 @@ def test_a_person_is_cut_out_of_a_photograph(tmp_path: Path, fine: bool) -> None
     assert 0.25 < (whole > 127).mean() < 0.6
 
 
-def _opacity(found: Kept) -> np.ndarray:
+def _opacity(found: FrameMatte) -> np.ndarray:
     whole = np.zeros((512, 512), np.uint8)
     box = found.box
     whole[box.top : box.bottom, box.left : box.right] = found.alpha
@@ -72,7 +72,7 @@ def test_one_part_of_the_body_is_left_of_a_person(
     for _ in range(3):
         seen = network.see(picture)
     whole = np.rint(255 * seen.alpha(picture)).astype(np.uint8)
-    found = _opacity(piece_of(picture, Kept(Box(0, 0, 512, 512), whole, Mark(1.0)), piece))
+    found = _opacity(piece_of(picture, FrameMatte(Box(0, 0, 512, 512), whole, FrameConfidence(1.0)), piece))
     for x, y in inside:
         assert found[y, x] > 170, (x, y)
     for x, y in outside:
@@ -81,7 +81,7 @@ def test_one_part_of_the_body_is_left_of_a_person(
 
 def test_nobody_has_no_part_of_a_body() -> None:
     picture = np.full((200, 200, 3), 90, np.uint8)
-    thing = Kept(Box(20, 20, 180, 180), np.full((160, 160), 255, np.uint8), Mark(1.0))
+    thing = FrameMatte(Box(20, 20, 180, 180), np.full((160, 160), 255, np.uint8), FrameConfidence(1.0))
     found = piece_of(picture, thing, "face")
     assert found.box.empty
     assert found.mark.confidence == 0
@@ -105,12 +105,12 @@ def test_people_in_a_street_too_far_away_for_faces_are_covered_as_whole_figures(
     with Reader(STREET, facts) as reader:
         street = np.median([reader.read(frame).to_rgb() for frame in range(0, 400, 8)], 0)
         shown = {frame: reader.read(frame).to_rgb() for frame in (0, last)}
-    sight = Sight(lambda: Reader(STREET, facts), facts, 0, last)
+    sight = ClipView(lambda: Reader(STREET, facts), facts, 0, last)
     everyone = CutOut(sort="everyone", span=(0, last))
     found = dict(
         one
         for leg in legs(Shot(name="s", medium="m", start=0, first=0, last=last), everyone, 0, last)
-        for one in carried(sight, everyone, leg)
+        for one in propagate_leg(sight, everyone, leg)
     )
     sight.close()
     for frame, picture in shown.items():

@@ -6,15 +6,17 @@ from tests.store.test_mattes import add
 from cravo.core.document import Faces, Lettering, Shot
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
-from cravo.core.finders.signs import Shown, SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.signs import LineObservation, SignTrack
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.jobs.stage import open_stores
 
 
 def some(shift=0.0):
     return [
-        FaceTrack(1, {f: Seen(Oval(10.5 + f + shift, 20, 8, 11, -3.25), "found", 0.875) for f in range(3, 7)}),
-        FaceTrack(2, {9: Seen(Oval(1, 2, 3, 4), "guessed", 0.3)}),
+        FaceTrack(
+            1, {f: FaceObservation(Oval(10.5 + f + shift, 20, 8, 11, -3.25), "found", 0.875) for f in range(3, 7)}
+        ),
+        FaceTrack(2, {9: FaceObservation(Oval(1, 2, 3, 4), "guessed", 0.3)}),
     ]
 
 
@@ -54,7 +56,7 @@ def test_lines_come_back_with_their_words_and_corners(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Lettering()
     corners = np.array([[1.25, 2], [30, 2.5], [30, 9], [1, 9]])
-    made = SignTrack(1, "TO THE TRAMS", {f: Shown(corners + f, "followed", 0.5) for f in range(3)})
+    made = SignTrack(1, "TO THE TRAMS", {f: LineObservation(corners + f, "followed", 0.5) for f in range(3)})
     assert stores.results.lines(shot, part) is None
     stores.results.put_lines(medium, signs_key(shot, part), [made])
     (found,) = stores.results.lines(shot, part)

@@ -4,7 +4,7 @@ import numpy as np
 from tests.footage import make_clip, numbered
 
 from cravo.api.drafts import DRAFT
-from cravo.core.cutout.kept import Kept, Mark, key
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, key
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.picture import Box
 from cravo.jobs.stage import open_stores
@@ -24,8 +24,8 @@ def test_mattes_come_back_bit_by_bit_in_another_process(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = cut_out(medium)
     alpha = np.random.default_rng(2).integers(0, 256, (30, 20)).astype(np.uint8)
-    made = Kept(Box(5, 6, 25, 36), alpha, Mark(0.42, ("It differs from the frame beside it.",)))
-    empty = Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), Mark(0.0, ("It is not seen here.",)))
+    made = FrameMatte(Box(5, 6, 25, 36), alpha, FrameConfidence(0.42, ("It differs from the frame beside it.",)))
+    empty = FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), FrameConfidence(0.0, ("It is not seen here.",)))
     stores.results.put_mattes(medium, key(shot, part, 4), {4: made, 5: empty})
     fresh = open_stores(stores.database.url, stores.folder)
     found = fresh.results.matte(shot, part, 4)
@@ -41,7 +41,7 @@ def test_stamps_change_with_every_matte(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = cut_out(medium)
     before = stores.results.stamps(shot, part)
-    one = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(1.0))
+    one = FrameMatte(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), FrameConfidence(1.0))
     stores.results.put_mattes(medium, key(shot, part, 4), {4: one})
     between = stores.results.stamps(shot, part)
     stores.results.put_mattes(medium, key(shot, part, 4), {5: one})
@@ -51,7 +51,7 @@ def test_stamps_change_with_every_matte(stores, tmp_path):
 def test_nothing_is_left_of_a_clip_that_was_removed(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = cut_out(medium)
-    one = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(1.0))
+    one = FrameMatte(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), FrameConfidence(1.0))
     stores.results.put_mattes(medium, key(shot, part, 4), {4: one})
     assert list((stores.folder / "mattes").rglob("*.png"))
     stores.media.remove(medium)
@@ -64,11 +64,11 @@ def test_nothing_is_left_of_a_clip_that_was_removed(stores, tmp_path):
 
 def test_a_careful_matte_takes_the_place_of_a_draft_and_never_the_other_way(stores, tmp_path):
     medium = add(stores, tmp_path)
-    grey = lambda value, mark: Kept(Box(0, 0, 4, 4), np.full((4, 4), value, np.uint8), mark)  # noqa: E731
+    grey = lambda value, mark: FrameMatte(Box(0, 0, 4, 4), np.full((4, 4), value, np.uint8), mark)  # noqa: E731
     other = open_stores(stores.database.url, stores.folder)
     stores.results.put_mattes(medium, "k", {3: grey(90, DRAFT)})
     assert other.results.matte_at(medium, "k", 3).alpha[0, 0] == 90
-    other.results.put_mattes(medium, "k", {3: grey(200, Mark(0.9))})
+    other.results.put_mattes(medium, "k", {3: grey(200, FrameConfidence(0.9))})
     # What was loaded before is not mistaken for lost.
     stores.results._decoded.clear()
     assert stores.results.matte_at(medium, "k", 3).alpha[0, 0] == 200

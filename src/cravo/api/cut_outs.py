@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from cravo.api.models import CarryRequest, FollowStarted, Proposal, ProposeRequest, StrokeRequest
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.commands import AddStroke, CarryCutOut, NewCutOut, find_cut_out
-from cravo.core.cutout.kept import reach
+from cravo.core.cutout.frame_mattes import reach
 from cravo.core.document import CutOut, Shot
 from cravo.core.finders.prompted import engines
 from cravo.jobs.queue import start

@@ -16,10 +16,10 @@ import cv2
 import numpy as np
 
 from cravo.core.cutout.body import piece_of
-from cravo.core.cutout.carry import kept
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import quick, sort_of
-from cravo.core.cutout.kept import Mark, marked
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.frame_mattes import FrameConfidence, marked
+from cravo.core.cutout.propagation import to_matte
 from cravo.core.document import CutOut, PartBase, Shot, Stroke
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.reader import Reader
@@ -30,7 +30,7 @@ log = logging.getLogger("cravo.api")
 
 SIGHTS = 2  # clips kept open
 CLICK = 14  # source pixels that a click is wide
-DRAFT = Mark(0.5, ("Drawn at once: the careful matte of this frame is not done yet.",), provisional=True)
+DRAFT = FrameConfidence(0.5, ("Drawn at once: the careful matte of this frame is not done yet.",), provisional=True)
 ROUGH = 1.5  # source pixels by which a proposed outline may be off
 
 
@@ -39,7 +39,7 @@ class Drafts:
 
     def __init__(self, stores: Stores) -> None:
         self._stores = stores
-        self._sights: OrderedDict[tuple[str, int, int], Sight] = OrderedDict()
+        self._sights: OrderedDict[tuple[str, int, int], ClipView] = OrderedDict()
         self._lock = Lock()
         self._drawer = ThreadPoolExecutor(1)
         self._coming: dict[tuple[str, int], Future[None]] = {}
@@ -81,7 +81,7 @@ class Drafts:
         strokes, engine = list(one.strokes), Prompted(part.engine) if part.engine else None
         shown = None if one.base is None else results.matte_at(shot.medium, one.base.key, frame)
         sort = part.sort or sort_of(sight, frame, strokes, shown)
-        matte = kept(sight, quick(sight, frame, strokes, sort, engine, shown))
+        matte = to_matte(sight, quick(sight, frame, strokes, sort, engine, shown))
         if part.piece is not None and sort == "person":
             matte = piece_of(sight.picture(frame), matte, part.piece)
         results.put_mattes(shot.medium, one.key, {frame: replace(matte, mark=DRAFT)})
@@ -90,7 +90,7 @@ class Drafts:
         """Outlines in source pixels of what a click there would cut out."""
         sight = self._sight(shot)
         strokes = [Stroke(frame=frame, points=[spot], width=CLICK)]
-        matte = kept(sight, quick(sight, frame, strokes, sort_of(sight, frame, strokes)))
+        matte = to_matte(sight, quick(sight, frame, strokes, sort_of(sight, frame, strokes)))
         if matte.box.empty:
             return []
         mask = np.pad((matte.alpha > 127).astype(np.uint8), 1)
@@ -99,12 +99,12 @@ class Drafts:
         left, top = matte.box.left - 0.5, matte.box.top - 0.5
         return [[(float(x + left), float(y + top)) for x, y in outline] for outline in found]
 
-    def _sight(self, shot: Shot) -> Sight:
+    def _sight(self, shot: Shot) -> ClipView:
         name = (shot.medium, shot.first, shot.last)
         with self._lock:
             if name not in self._sights:
                 medium = self._stores.media.get(shot.medium)
-                self._sights[name] = Sight(
+                self._sights[name] = ClipView(
                     lambda: Reader(medium.path, medium.facts), medium.facts, shot.first, shot.last
                 )
                 while len(self._sights) > SIGHTS:

@@ -23,7 +23,7 @@ from cravo.core.document import CutOut, Faces, PartBase, Project, Shot, digest, 
 from cravo.core.errors import BadDocument
 from cravo.core.finders.faces import Features, look
 from cravo.core.finders.found import locked
-from cravo.core.finders.tracks import Seen
+from cravo.core.finders.tracks import FaceObservation
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.registry import kind_of, searched_kind
 from cravo.core.timing import SourceFrame
@@ -86,7 +86,7 @@ def marks(project: UUID, shot: str, part: str, frame: SourceFrame, studio: TheSt
     return [_mark(name, one, None if rgb is None else look(rgb, one.oval)) for name, one in here.items()]
 
 
-def _mark(name: str, seen: Seen, features: Features | None) -> FoundMark:
+def _mark(name: str, seen: FaceObservation, features: Features | None) -> FoundMark:
     spots = None if features is None or features.sure < LOOKS_LIKE_ONE else [*features.eyes, features.mouth]
     return FoundMark(name=name, how=seen.how, sure=seen.sure, oval=seen.oval.numbers(), features=spots)
 

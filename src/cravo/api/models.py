@@ -106,28 +106,28 @@ class PatchEdit(BaseModel):
     patch: list[dict[str, Any]]
 
 
-class Seen(BaseModel):
+class BaseRevision(BaseModel):
     seen: Number
 
 
-class RelinkRequest(Seen):
+class RelinkRequest(BaseRevision):
     """Use the clip `to` of the shelf wherever the project uses `medium`."""
 
     medium: str
     to: str
 
 
-class NewShot(Seen):
+class NewShot(BaseRevision):
     medium: str
 
 
-class Change(Seen):
+class Change(BaseRevision):
     """An edit that needs the rules of the job."""
 
     edit: AnyCommand
 
 
-class _Onwards(Seen):
+class _Onwards(BaseRevision):
     """A stretch of frames from one on: a way, or a span."""
 
     shot: str
@@ -150,7 +150,7 @@ class _Onwards(Seen):
         }[self.way]
 
 
-class StrokeRequest(Seen):
+class StrokeRequest(BaseRevision):
     """A stroke: on a cut-out, as one more part of a region, or as the first of a region of its own."""
 
     shot: str
@@ -315,7 +315,7 @@ class FollowRequest(_Onwards):
     again: bool = False
 
 
-class BringRequest(Seen):
+class BringRequest(BaseRevision):
     """A file with a motion (JSON, CSV) or with shapes (SVG)."""
 
     shot: str

@@ -11,13 +11,13 @@ from fastapi.concurrency import run_in_threadpool
 from cravo.api.cut_outs import begin_carrying
 from cravo.api.layers import ready
 from cravo.api.models import (
+    BaseRevision,
     Change,
     NewProject,
     PatchEdit,
     ProjectLine,
     ProjectState,
     RelinkRequest,
-    Seen,
 )
 from cravo.api.studio import Studio, TheStudio, download
 from cravo.core import arrange
@@ -171,12 +171,12 @@ def edit(project: UUID, change: PatchEdit, studio: TheStudio) -> ProjectState:
 
 
 @router.post("/{project}/undo")
-def undo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
+def undo(project: UUID, seen: BaseRevision, studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stepped(studio.stores.projects.undo(str(project), seen.seen)))
 
 
 @router.post("/{project}/redo")
-def redo(project: UUID, seen: Seen, studio: TheStudio) -> ProjectState:
+def redo(project: UUID, seen: BaseRevision, studio: TheStudio) -> ProjectState:
     return studio.seen(studio.stepped(studio.stores.projects.redo(str(project), seen.seen)))
 
 

@@ -24,7 +24,7 @@ from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points
 from cravo.core.motion.fit import fit
-from cravo.core.motion.ride import Carrier
+from cravo.core.motion.sampling import MotionSampler
 from cravo.core.motion.targets import BY_COUNT
 from cravo.core.motion.track import Track, matrix_list
 from cravo.core.nesting import parsed_json
@@ -159,7 +159,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
         raise BadDocument(f"The motion does not fit together: {error.errors()[0]['msg']}.") from None
 
 
-def shape_svg(shot: Shot, part: ShapePart, carrier: Carrier, size: tuple[int, int], rate: Fraction) -> str:
+def shape_svg(shot: Shot, part: ShapePart, carrier: MotionSampler, size: tuple[int, int], rate: Fraction) -> str:
     """A shape as it lies on each frame of its shot, as an SVG whose outline is animated, one step for each frame."""
     frames = range(shot.first, shot.last + 1)
     outlines = [

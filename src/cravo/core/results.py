@@ -9,7 +9,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping, Sequence
 
-from cravo.core.cutout.kept import Kept, Mark, marks_of, matte_of
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, marks_of, matte_of
 from cravo.core.document import CutOut, Faces, Lettering, Motion, Shot
 from cravo.core.finders.found import faces_key, shown, signs_key
 from cravo.core.finders.signs import SignTrack
@@ -26,11 +26,11 @@ class Results(ABC):
         """Where one target was followed to; its own frame alone where it was not followed yet."""
 
     @abstractmethod
-    def confidences(self, key: str) -> Mapping[int, Mark]:
+    def confidences(self, key: str) -> Mapping[int, FrameConfidence]:
         """The frames of which a result of cutting out has mattes, and how sure each is."""
 
     @abstractmethod
-    def matte_at(self, medium: str, key: str, frame: int) -> Kept | None:
+    def matte_at(self, medium: str, key: str, frame: int) -> FrameMatte | None:
         """The matte of a frame as one result has it; raises LostResult where it was made and is gone."""
 
     @abstractmethod
@@ -50,7 +50,7 @@ class Results(ABC):
         """Take samples away."""
 
     @abstractmethod
-    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         """Add mattes, replacing those of the same frames; a provisional one never replaces one that is not."""
 
     @abstractmethod
@@ -65,11 +65,11 @@ class Results(ABC):
         """The track of a motion as far as it is known."""
         return track_of(shot, motion, self.samples)
 
-    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, Mark]:
+    def marks(self, shot: Shot, part: CutOut) -> Mapping[int, FrameConfidence]:
         """How sure each frame of a cut-out is that has a matte."""
         return marks_of(shot, part, self.confidences)
 
-    def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept | None:
+    def matte(self, shot: Shot, part: CutOut, frame: int) -> FrameMatte | None:
         """The matte of a cut-out on a frame; the one that it had before where it is not done anew yet."""
         return matte_of(shot, part, frame, lambda key, at: self.matte_at(shot.medium, key, at))
 
@@ -87,7 +87,7 @@ class MemoryResults(Results):
 
     def __init__(self) -> None:
         self._samples: dict[str, Track] = {}
-        self._mattes: dict[str, dict[int, Kept]] = {}
+        self._mattes: dict[str, dict[int, FrameMatte]] = {}
         self._faces: dict[str, Sequence[FaceTrack]] = {}
         self._lines: dict[str, Sequence[SignTrack]] = {}
 
@@ -100,7 +100,7 @@ class MemoryResults(Results):
         for frame in frames:
             self._samples[target.key].forget(frame)
 
-    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         known = self._mattes.setdefault(key, {})
         for frame, one in mattes.items():
             if not one.mark.provisional or frame not in known or known[frame].mark.provisional:
@@ -115,10 +115,10 @@ class MemoryResults(Results):
     def samples(self, target: Target) -> Track:
         return self._samples.get(target.key) or Track(target.at)
 
-    def confidences(self, key: str) -> Mapping[int, Mark]:
+    def confidences(self, key: str) -> Mapping[int, FrameConfidence]:
         return {frame: one.mark for frame, one in self._mattes.get(key, {}).items()}
 
-    def matte_at(self, medium: str, key: str, frame: int) -> Kept | None:
+    def matte_at(self, medium: str, key: str, frame: int) -> FrameMatte | None:
         return self._mattes.get(key, {}).get(frame)
 
     def faces_at(self, key: str) -> Sequence[FaceTrack] | None:

@@ -15,13 +15,13 @@ import cv2
 import numpy as np
 from cachetools import LRUCache
 
-from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.document import Motion, PartBase, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
 from cravo.core.finders.faces import Oval
-from cravo.core.finders.signs import Shown, SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.signs import LineObservation, SignTrack
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.picture import Box
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Sample, Track
@@ -87,7 +87,7 @@ class StoredResults(Results):
         self._folder = folder / "mattes"
         self._result = _Fresh(database)
         self._tracks: LRUCache[str, tuple[Stamps, Track]] = LRUCache(LOADED)
-        self._decoded: LRUCache[tuple[str, int, int], Kept] = LRUCache(DECODED)
+        self._decoded: LRUCache[tuple[str, int, int], FrameMatte] = LRUCache(DECODED)
         self._lock = Lock()
 
     def look_again(self) -> None:
@@ -136,10 +136,10 @@ class StoredResults(Results):
 
     # Mattes of cut-outs.
 
-    def confidences(self, key: str) -> Mapping[int, Mark]:
+    def confidences(self, key: str) -> Mapping[int, FrameConfidence]:
         return {frame: mark for frame, (_, mark) in self._mattes(key)[1].items()}
 
-    def matte_at(self, medium: str, key: str, frame: int) -> Kept | None:
+    def matte_at(self, medium: str, key: str, frame: int) -> FrameMatte | None:
         stamp, frames = self._mattes(key)
         if frame not in frames:
             return None
@@ -151,7 +151,7 @@ class StoredResults(Results):
                 self._decoded[key, frame, stamp] = known
         return known
 
-    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, Kept]) -> None:
+    def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         place = self._folder / medium / key
         place.mkdir(parents=True, exist_ok=True)
         for frame, one in mattes.items():
@@ -178,17 +178,20 @@ class StoredResults(Results):
         with self._lock:
             self._decoded.clear()
 
-    def _mattes(self, key: str) -> tuple[int, dict[int, tuple[Box, Mark]]]:
-        def load(session: Session, stamp: int) -> dict[int, tuple[Box, Mark]]:
+    def _mattes(self, key: str) -> tuple[int, dict[int, tuple[Box, FrameConfidence]]]:
+        def load(session: Session, stamp: int) -> dict[int, tuple[Box, FrameConfidence]]:
             rows = session.rows("results", "mattes", key=key)
             return {
-                row["frame"]: (Box(*row["box"]), Mark(row["confidence"], tuple(row["reasons"]), row["draft"]))
+                row["frame"]: (
+                    Box(*row["box"]),
+                    FrameConfidence(row["confidence"], tuple(row["reasons"]), row["draft"]),
+                )
                 for row in rows
             }
 
         return self._result("mattes", key, load)
 
-    def _decode(self, medium: str, key: str, frame: int, row: tuple[Box, Mark]) -> Kept:
+    def _decode(self, medium: str, key: str, frame: int, row: tuple[Box, FrameConfidence]) -> FrameMatte:
         """The matte of a row; LostResult where its picture is gone, and no newer row says where it went."""
         box, mark = row
         alpha = self._read(medium, key, frame, box, mark)
@@ -201,9 +204,9 @@ class StoredResults(Results):
             raise LostResult(
                 f"The matte of frame {frame} is gone from the disk. Carry the cut-out once more: only this frame is missing."
             )
-        return Kept(box, alpha, mark)
+        return FrameMatte(box, alpha, mark)
 
-    def _read(self, medium: str, key: str, frame: int, box: Box, mark: Mark) -> np.ndarray | None:
+    def _read(self, medium: str, key: str, frame: int, box: Box, mark: FrameConfidence) -> np.ndarray | None:
         if box.empty:
             return np.zeros((0, 0), np.uint8)
         picture = cv2.imread(str(self._folder / medium / key / _picture(frame, mark)), cv2.IMREAD_GRAYSCALE)
@@ -276,7 +279,7 @@ class StoredResults(Results):
             yield session
 
 
-def _picture(frame: int, mark: Mark) -> str:
+def _picture(frame: int, mark: FrameConfidence) -> str:
     """The file of a matte. A draft has one of its own, so that the careful one never takes it from under a reader."""
     return _draft(frame) if mark.provisional else f"{frame:06}.png"
 
@@ -285,17 +288,19 @@ def _draft(frame: int) -> str:
     return f"{frame:06}.draft.png"
 
 
-def _marks(every: Sequence[Seen | Shown]) -> tuple[list[str], list[float]]:
+def _marks(every: Sequence[FaceObservation | LineObservation]) -> tuple[list[str], list[float]]:
     return [one.how for one in every], [float(one.sure) for one in every]
 
 
 def _face(row: Row) -> FaceTrack:
     ovals = (Oval(*row["ovals"][i : i + 5]) for i in range(0, len(row["ovals"]), 5))
     lines = zip(row["frames"], ovals, row["hows"], row["sures"], strict=True)
-    return FaceTrack(row["number"], {frame: Seen(oval, how, sure) for frame, oval, how, sure in lines})
+    return FaceTrack(row["number"], {frame: FaceObservation(oval, how, sure) for frame, oval, how, sure in lines})
 
 
 def _line(row: Row) -> SignTrack:
     corners = np.array(row["corners"]).reshape(-1, 4, 2)
     lines = zip(row["frames"], corners, row["hows"], row["sures"], strict=True)
-    return SignTrack(row["number"], row["words"], {frame: Shown(four, how, sure) for frame, four, how, sure in lines})
+    return SignTrack(
+        row["number"], row["words"], {frame: LineObservation(four, how, sure) for frame, four, how, sure in lines}
+    )

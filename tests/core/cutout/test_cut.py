@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from cravo.core.cutout.cut import STEPS, contrast, cut, distance
 
 
-def cost(labels: np.ndarray, leaning: np.ndarray, borders: np.ndarray) -> float:
+def cost(labels: np.ndarray, log_odds: np.ndarray, borders: np.ndarray) -> float:
     """What a labelling costs: pixels against their leaning, and borders between different neighbours."""
-    total = float(np.where(labels, np.maximum(-leaning, 0), np.maximum(leaning, 0)).sum())
+    total = float(np.where(labels, np.maximum(-log_odds, 0), np.maximum(log_odds, 0)).sum())
     height, width = labels.shape
     for price, (dy, dx) in zip(borders, STEPS, strict=True):
         for y, x in product(range(height), range(width)):
@@ -28,22 +28,22 @@ def cost(labels: np.ndarray, leaning: np.ndarray, borders: np.ndarray) -> float:
 def test_no_labelling_is_cheaper(seed: int) -> None:
     random = np.random.default_rng(seed)
     lab = random.integers(0, 256, (3, 4, 3)).astype(np.uint8)
-    leaning = random.normal(0, 4, (3, 4)).astype(np.float32)
+    log_odds = random.normal(0, 4, (3, 4)).astype(np.float32)
     borders = contrast(lab)
-    found = cut(leaning, borders, sure=100.0)
-    best = min(cost(np.array(labels).reshape(3, 4), leaning, borders) for labels in product([False, True], repeat=12))
-    assert abs(cost(found, leaning, borders) - best) < 1e-3
+    found = cut(log_odds, borders, sure=100.0)
+    best = min(cost(np.array(labels).reshape(3, 4), log_odds, borders) for labels in product([False, True], repeat=12))
+    assert abs(cost(found, log_odds, borders) - best) < 1e-3
 
 
 def test_decided_pixels_stay_and_push_their_neighbours() -> None:
     lab = np.full((5, 5, 3), 90, np.uint8)
-    leaning = np.full((5, 5), -0.1, np.float32)
-    leaning[:, :2] = 9.0
-    found = cut(leaning, contrast(lab))
+    log_odds = np.full((5, 5), -0.1, np.float32)
+    log_odds[:, :2] = 9.0
+    found = cut(log_odds, contrast(lab))
     assert found[:, :2].all()
     # On a flat picture a short border is worth more than the small leaning of what lies to the right of it.
-    leaning[2, 4] = -9.0
-    assert not cut(leaning, contrast(lab))[2, 4]
+    log_odds[2, 4] = -9.0
+    assert not cut(log_odds, contrast(lab))[2, 4]
 
 
 def test_borders_are_cheap_where_the_picture_has_edges() -> None:

@@ -10,9 +10,9 @@ import pytest
 from onnx import TensorProto, helper, numpy_helper
 from tests.moving import moving_thing
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import careful, quick, spots_in
-from cravo.core.cutout.kept import key
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.frame_mattes import key
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.finders.models import MissingModel
@@ -114,7 +114,7 @@ def test_its_word_counts_for_a_cut_out(folder: Path, tmp_path: Path) -> None:
     tiny_pair(folder)
     thing = moving_thing(tmp_path / "thing.mp4", frames=3)
     facts = probe(thing.path)
-    sight = Sight(lambda: Reader(thing.path, facts), facts, 0, 2)
+    sight = ClipView(lambda: Reader(thing.path, facts), facts, 0, 2)
     x, y = thing.middle(1)
     strokes = [Stroke(frame=1, points=[(x, y)], width=8)]
 

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, moving_thing
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import Solved
 from cravo.core.cutout.lasting import Lasting
-from cravo.core.cutout.sight import Sight
-from cravo.core.cutout.walk import Walk
+from cravo.core.cutout.propagator import MattePropagator
 from cravo.core.cutout.window import whole
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
@@ -31,29 +31,29 @@ OTHER = box(180, 20, 225, 150)
 
 
 @pytest.fixture
-def sight(tmp_path: Path) -> Iterator[Sight]:
+def sight(tmp_path: Path) -> Iterator[ClipView]:
     clip = moving_thing(tmp_path / "clip.mp4", frames=4)
     facts = probe(clip.path)
-    one = Sight(lambda: Reader(clip.path, facts), facts, 0, 3)
+    one = ClipView(lambda: Reader(clip.path, facts), facts, 0, 3)
     yield one
     one.close()
 
 
-def walk(sight: Sight, inside: np.ndarray, people: np.ndarray) -> Walk:
-    alpha, leaning = inside.astype(np.float32), np.where(inside, 5, -5).astype(np.float32)
-    start = Solved(0, WINDOW, inside, alpha, leaning, people.astype(np.float32))
-    started = Walk(sight, "thing", start)  # as a thing no network is asked for
+def walk(sight: ClipView, inside: np.ndarray, people: np.ndarray) -> MattePropagator:
+    alpha, log_odds = inside.astype(np.float32), np.where(inside, 5, -5).astype(np.float32)
+    start = Solved(0, WINDOW, inside, alpha, log_odds, people.astype(np.float32))
+    started = MattePropagator(sight, "thing", start)  # as a thing no network is asked for
     started.sort = "person"
     return started
 
 
-def test_somebody_apart_is_somebody_else_and_a_leg_of_the_one_is_not(sight: Sight) -> None:
+def test_somebody_apart_is_somebody_else_and_a_leg_of_the_one_is_not(sight: ClipView) -> None:
     one = walk(sight, BODY, BODY | LEGS | OTHER)
     assert len(one._others) == 1
     assert np.array_equal(one._others[0].seen > 0.5, OTHER)
 
 
-def test_a_limb_that_was_taken_for_somebody_elses_is_given_back(sight: Sight) -> None:
+def test_a_limb_that_was_taken_for_somebody_elses_is_given_back(sight: ClipView) -> None:
     one = walk(sight, BODY | LEGS, BODY | LEGS)
     legs_of_another = Lasting(OTHER, WINDOW)
     legs_of_another.seen = LEGS.astype(np.float32)
@@ -62,7 +62,7 @@ def test_a_limb_that_was_taken_for_somebody_elses_is_given_back(sight: Sight) ->
     assert one._others == []
 
 
-def test_who_stands_beside_the_whole_one_stays_somebody_else(sight: Sight) -> None:
+def test_who_stands_beside_the_whole_one_stays_somebody_else(sight: ClipView) -> None:
     one = walk(sight, BODY | LEGS, BODY | LEGS)
     beside = box(100, 20, 140, 150)
     one._others = [Lasting(beside, WINDOW)]
@@ -70,18 +70,20 @@ def test_who_stands_beside_the_whole_one_stays_somebody_else(sight: Sight) -> No
     assert [np.array_equal(other.seen > 0.5, beside) for other in one._others] == [True]
 
 
-def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: Sight) -> None:
+def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: ClipView) -> None:
     left, right, between = box(40, 60, 120, 120), box(160, 60, 240, 120), box(120, 40, 160, 160)
     thing = left | right
-    leaning = np.where(thing, 5, -5).astype(np.float32)
-    started = Walk(sight, "thing", Solved(0, WINDOW, thing, thing * np.float32(1), leaning, between * np.float32(1)))
+    log_odds = np.where(thing, 5, -5).astype(np.float32)
+    started = MattePropagator(
+        sight, "thing", Solved(0, WINDOW, thing, thing * np.float32(1), log_odds, between * np.float32(1))
+    )
     shape = started._thing.shape
     assert (shape[between & box(0, 60, WIDTH, 120)] > 0.5).all()
     assert not (shape[between & ~box(0, 60, WIDTH, 120)] > 0.5).any()
     assert (shape[thing] == 1).all()
 
 
-def hidden(one: Walk, front: np.ndarray) -> Walk:
+def hidden(one: MattePropagator, front: np.ndarray) -> MattePropagator:
     """The walk a frame later, with everybody else hidden by what is in front."""
     rows, columns = np.indices(front.shape, np.float32)
     place = np.dstack([columns, rows])
@@ -90,7 +92,7 @@ def hidden(one: Walk, front: np.ndarray) -> Walk:
     return one
 
 
-def test_a_bag_that_was_seen_for_a_moment_is_nobody_who_could_come_out(sight: Sight) -> None:
+def test_a_bag_that_was_seen_for_a_moment_is_nobody_who_could_come_out(sight: ClipView) -> None:
     """The network took a small thing beside the one person for people, once; hidden, it is no doubt."""
     bag = box(120, 60, 135, 80)
     one = walk(sight, BODY | LEGS, BODY | LEGS | bag)

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from tests.moving import HEIGHT, WIDTH, moving_thing
 
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.window import Window
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
@@ -18,15 +18,15 @@ from cravo.core.footage.reader import Reader
 
 
 @pytest.fixture
-def sight(tmp_path: Path) -> Iterator[Sight]:
+def sight(tmp_path: Path) -> Iterator[ClipView]:
     clip = moving_thing(tmp_path / "clip.mp4", frames=6)
     facts = probe(clip.path)
-    one = Sight(lambda: Reader(clip.path, facts), facts, 0, 5)
+    one = ClipView(lambda: Reader(clip.path, facts), facts, 0, 5)
     yield one
     one.close()
 
 
-def test_what_two_directions_ask_for_is_made_once(sight: Sight) -> None:
+def test_what_two_directions_ask_for_is_made_once(sight: ClipView) -> None:
     made = []
 
     def make() -> str:
@@ -43,7 +43,7 @@ def test_what_two_directions_ask_for_is_made_once(sight: Sight) -> None:
         way.close()
 
 
-def test_a_view_is_what_its_window_shows_of_that_frame(sight: Sight) -> None:
+def test_a_view_is_what_its_window_shows_of_that_frame(sight: ClipView) -> None:
     window = Window(Box(20, 30, 220, 130), 100, 50)
     for frame in (0, 3, 5, 0):
         assert np.array_equal(sight.view(frame, window), window.cut(sight.picture(frame)))

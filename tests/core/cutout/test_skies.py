@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from tests.footage import make_clip, textured
 from tests.skies import HEIGHT, WALL, WIDTH, scene, shift
 
-from cravo.core.cutout.kept import SURE, Kept
+from cravo.core.cutout.frame_mattes import SURE, FrameMatte
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.probe import probe
 from cravo.core.timing import Medium
@@ -25,14 +25,14 @@ def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return make_clip(tmp_path_factory.mktemp("sky") / "sky.mp4", [scene(frame)[0] for frame in range(COUNT)])
 
 
-def found(clip: Path, strokes: list[Stroke] | None = None) -> dict[int, Kept]:
+def found(clip: Path, strokes: list[Stroke] | None = None) -> dict[int, FrameMatte]:
     facts = probe(clip)
     part = CutOut(sort="sky", strokes=strokes or [], span=(0, facts.frames - 1))
     shot = Shot(name="s", medium="m", start=0, first=0, last=facts.frames - 1)
     return propagated(Medium(clip, facts), shot, part)
 
 
-def whole(one: Kept) -> NDArray[np.uint8]:
+def whole(one: FrameMatte) -> NDArray[np.uint8]:
     alpha = np.zeros((HEIGHT, WIDTH), np.uint8)
     if not one.box.empty:
         alpha[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha

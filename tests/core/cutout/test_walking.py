@@ -10,10 +10,10 @@ import pytest
 from tests.footage import make_clip, textured
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import place_of
 from cravo.core.cutout.moving import moves_with
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import whole
 from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.probe import probe
@@ -61,14 +61,14 @@ def thing(tmp_path_factory: pytest.TempPathFactory) -> Moving:
 
 
 @pytest.fixture
-def sight(thing: Moving) -> Iterator[Sight]:
+def sight(thing: Moving) -> Iterator[ClipView]:
     facts = probe(thing.path)
-    sight = Sight(lambda: Reader(thing.path, facts), facts, 0, facts.frames - 1)
+    sight = ClipView(lambda: Reader(thing.path, facts), facts, 0, facts.frames - 1)
     yield sight
     sight.close()
 
 
-def test_pixels_of_a_thing_move_with_a_part_of_it(thing: Moving, sight: Sight) -> None:
+def test_pixels_of_a_thing_move_with_a_part_of_it(thing: Moving, sight: ClipView) -> None:
     truth = thing.truth[12]
     x, y = (int(v) for v in thing.middle(12))
     part = np.zeros_like(truth)
@@ -83,7 +83,7 @@ def test_where_nothing_moves_nothing_is_said(tmp_path: Path) -> None:
     still = textured(WIDTH, HEIGHT)
     path = make_clip(tmp_path / "still.mp4", [still] * 10)
     facts = probe(path)
-    sight = Sight(lambda: Reader(path, facts), facts, 0, 9)
+    sight = ClipView(lambda: Reader(path, facts), facts, 0, 9)
     inside = np.zeros((HEIGHT, WIDTH), bool)
     inside[60:120, 100:200] = True
     assert not moves_with(sight, 5, sight.whole, inside).any()

@@ -11,7 +11,7 @@ from bench.mattes import matte_of
 from cravo.core.document import FaceByHand, Faces, Region, Shot, Steady
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import covers, faces_key, people, steadied
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.proof.coverage import flags, runs
 from cravo.core.results import MemoryResults
 
@@ -19,7 +19,10 @@ SHOT = Shot(name="s", medium="m", start=0, first=0, last=29)
 
 
 def track(number: int, x: float, frames: range = range(30), guessed: range = range(0)) -> FaceTrack:
-    seen = {f: Seen(Oval(x + 2 * f, 100.0, 20.0, 26.0), "guessed" if f in guessed else "followed", 0.9) for f in frames}
+    seen = {
+        f: FaceObservation(Oval(x + 2 * f, 100.0, 20.0, 26.0), "guessed" if f in guessed else "followed", 0.9)
+        for f in frames
+    }
     return FaceTrack(number, seen)
 
 
@@ -53,7 +56,7 @@ def test_all_all_but_some_or_some_are_covered(choice: str, chosen: list[str], co
 
 def test_the_eyes_lie_above_the_mouth_and_turn_with_the_face() -> None:
     oval = Oval(200, 100, 30, 40, 90)
-    found = [FaceTrack(1, {0: Seen(oval, "found", 1)})]
+    found = [FaceTrack(1, {0: FaceObservation(oval, "found", 1)})]
     (eyes,) = covers(Faces(covers="eyes"), found, 0)
     (mouth,) = covers(Faces(covers="mouth"), found, 0)
     # Turned by a right angle clockwise, what was above is to the right.
@@ -99,8 +102,8 @@ def test_a_face_that_nobody_found_can_be_drawn_on_some_frames() -> None:
 def test_steadying_takes_out_trembling_and_leaves_an_even_way_alone() -> None:
     random = np.random.default_rng(3)
     off = random.normal(0, 1.5, (60, 2))
-    shaky = {f: Seen(Oval(50 + 3 * f + off[f, 0], 90 + off[f, 1], 20, 26), "found", 1) for f in range(60)}
-    even = {f: Seen(Oval(50 + 3 * f, 90, 20, 26), "found", 1) for f in range(60)}
+    shaky = {f: FaceObservation(Oval(50 + 3 * f + off[f, 0], 90 + off[f, 1], 20, 26), "found", 1) for f in range(60)}
+    even = {f: FaceObservation(Oval(50 + 3 * f, 90, 20, 26), "found", 1) for f in range(60)}
     part = Faces(steady=Steady(position=4))
 
     def jitter(seen: dict, steady: bool) -> float:
@@ -125,7 +128,7 @@ def test_only_what_decides_what_is_found_names_the_result() -> None:
 
 def test_guesses_and_crossings_are_doubts_of_those_who_are_covered() -> None:
     part = Faces()
-    crossing = FaceTrack(2, {f: Seen(Oval(160 - 2 * f, 100, 20, 26), "followed", 0.9) for f in range(30)})
+    crossing = FaceTrack(2, {f: FaceObservation(Oval(160 - 2 * f, 100, 20, 26), "followed", 0.9) for f in range(30)})
     known = MemoryResults()
     known.put_faces(SHOT.medium, faces_key(SHOT, part), [track(1, 100, guessed=range(5, 8)), crossing])
     region = Region(name="r", parts=[part])

@@ -14,7 +14,7 @@ from cravo.core.document import Lettering, Region, Shot
 from cravo.core.finders.found import lines_of, signs_key
 from cravo.core.finders.lettering import grown, read_line, search_lines
 from cravo.core.finders.models import LETTERING, has_model
-from cravo.core.finders.signs import Shown, SignTrack, find_signs, overlap
+from cravo.core.finders.signs import LineObservation, SignTrack, find_signs, overlap
 from cravo.core.results import MemoryResults
 from cravo.demo.paint import canvas_of, empty, fill, lettering, letters
 
@@ -84,7 +84,7 @@ def test_there_is_no_lettering_in_texture() -> None:
 
 def track(number: int, words: str, height: float, x: float) -> SignTrack:
     corners = np.array([(x, 100.0), (x + 80, 100.0), (x + 80, 100 + height), (x, 100 + height)])
-    return SignTrack(number, words, {0: Shown(corners, "found", 0.9)})
+    return SignTrack(number, words, {0: LineObservation(corners, "found", 0.9)})
 
 
 @pytest.mark.parametrize(

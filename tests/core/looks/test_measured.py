@@ -7,7 +7,7 @@ from tests.footage import make_clip, textured
 from cravo.core.document import Ellipse, Faces, Layer, Look, Project, Region, Shot
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.looks import values_at
@@ -37,7 +37,8 @@ def hidden(medium, look, *more):
     shot.regions = [Region(name="r", parts=[part, *more], inside=[look])]
     known = MemoryResults()
     tracks = [
-        FaceTrack(i + 1, {f: Seen(oval, "found", 0.9) for f in range(3)}) for i, oval in enumerate((LARGE, SMALL))
+        FaceTrack(i + 1, {f: FaceObservation(oval, "found", 0.9) for f in range(3)})
+        for i, oval in enumerate((LARGE, SMALL))
     ]
     known.put_faces(shot.medium, faces_key(shot, part), tracks)
     project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[shot])])

@@ -8,7 +8,7 @@ from bench.mattes import matte_of
 from scipy.ndimage import binary_fill_holes, distance_transform_edt
 from skimage.morphology import dilation, erosion
 
-from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.document import CutOut, Edge, Ellipse, Region, Shot
 from cravo.core.footage.picture import Box
 from cravo.core.mattes.edge import edged, steadied
@@ -106,10 +106,10 @@ def test_a_steadied_region_looks_at_the_frames_around() -> None:
     class Trembling(MemoryResults):
         """A cut-out whose border jumps to and fro by two pixels."""
 
-        def matte(self, shot: Shot, part: CutOut, frame: int) -> Kept:
+        def matte(self, shot: Shot, part: CutOut, frame: int) -> FrameMatte:
             y, x = np.mgrid[:120, :160].astype(np.float32)
             inside = np.hypot(x - 80, y - 60) < (42 if frame % 2 else 40)
-            return Kept(Box(0, 0, 160, 120), inside.astype(np.uint8) * 255, Mark(1.0))
+            return FrameMatte(Box(0, 0, 160, 120), inside.astype(np.uint8) * 255, FrameConfidence(1.0))
 
     def areas(steady: int) -> list[float]:
         region = Region(name="it", parts=[CutOut(span=(0, 20))], edge=Edge(steady=steady))

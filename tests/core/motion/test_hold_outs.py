@@ -6,8 +6,8 @@ from tests.footage import make_clip, textured
 from cravo.core.document import Faces, Layer, Lettering, Motion, Pose, Project, Region, Shot, around
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
-from cravo.core.finders.signs import Shown, SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.signs import LineObservation, SignTrack
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.motion.run import held_out
 from cravo.core.motion.targets import targets
@@ -31,11 +31,13 @@ def test_faces_and_lettering_that_are_held_out_are(tmp_path):
     known.put_faces(
         shot.medium,
         faces_key(shot, faces),
-        [FaceTrack(1, {f: Seen(Oval(120, 90, 20, 26, 0), "found", 0.9) for f in range(3)})],
+        [FaceTrack(1, {f: FaceObservation(Oval(120, 90, 20, 26, 0), "found", 0.9) for f in range(3)})],
     )
     corners = np.array([[200.0, 80], [260, 80], [260, 100], [200, 100]])
     known.put_lines(
-        shot.medium, signs_key(shot, lines), [SignTrack(1, "TRAM", {f: Shown(corners, "found", 0.9) for f in range(3)})]
+        shot.medium,
+        signs_key(shot, lines),
+        [SignTrack(1, "TRAM", {f: LineObservation(corners, "found", 0.9) for f in range(3)})],
     )
     assert list(missing(shot, regions, known)) == []
     project = Project(name="p", width=SIZE[0], height=SIZE[1], layers=[Layer(items=[shot])])

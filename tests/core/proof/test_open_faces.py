@@ -11,7 +11,7 @@ import pytest
 from cravo.core.document import Faces, Look, Region, Shot
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.proof.cover import covering, hides
 from cravo.core.proof.faces import Checked, check_source, covered_share
 from cravo.core.proof.looks import weak_looks
@@ -23,7 +23,7 @@ PIXELS = Look(kind="pixelate", settings={"measured": "across the region", "acros
 
 
 def truth() -> FaceTrack:
-    return FaceTrack(1, {f: Seen(Oval(100 + 8 * f, 150, 30, 40), "found", 0.9) for f in range(FRAMES)})
+    return FaceTrack(1, {f: FaceObservation(Oval(100 + 8 * f, 150, 30, 40), "found", 0.9) for f in range(FRAMES)})
 
 
 def checked(covers: dict[int, Oval], part: Faces | None = None) -> Checked:

@@ -27,8 +27,8 @@ from cravo.core.document import (
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.models import FACES_FAR, LETTERING, has_model
-from cravo.core.finders.signs import Shown, SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.signs import LineObservation, SignTrack
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
 from cravo.core.parts.lettering.again import check_lines, spotted
@@ -53,7 +53,9 @@ def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def tracks() -> list[FaceTrack]:
     return [
-        FaceTrack(who + 1, {f: Seen(Oval(*middle(who, f), *half_size(), 0), "found", 0.9) for f in range(FRAMES)})
+        FaceTrack(
+            who + 1, {f: FaceObservation(Oval(*middle(who, f), *half_size(), 0), "found", 0.9) for f in range(FRAMES)}
+        )
         for who in (0, 1)
     ]
 
@@ -173,7 +175,7 @@ def test_lettering_is_looked_for_again_and_must_be_covered_where_it_was_asked_fo
     shot = Shot(name="s", medium="m", start=0, first=0, last=9)
     known = MemoryResults()
     signs = [
-        SignTrack(k + 1, text, {f: Shown(truth(text), "found", 1.0) for f in range(10)})
+        SignTrack(k + 1, text, {f: LineObservation(truth(text), "found", 1.0) for f in range(10)})
         for k, text in enumerate(("TICKETS", "PLATFORM 4"))
     ]
     known.put_lines(shot.medium, signs_key(shot, Lettering()), signs)

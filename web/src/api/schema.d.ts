@@ -1562,6 +1562,11 @@ export interface components {
              */
             length: number;
         };
+        /** BaseRevision */
+        BaseRevision: {
+            /** Seen */
+            seen: number;
+        };
         /**
          * BehindRequest
          * @description Set a shot up for a purpose: what is behind a region of it; `medium` is a clip of the shelf, where one is wanted.
@@ -4678,11 +4683,6 @@ export interface components {
             /** Part */
             part: string;
         };
-        /** Seen */
-        Seen: {
-            /** Seen */
-            seen: number;
-        };
         /**
          * Shot
          * @description A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
@@ -5838,7 +5838,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Seen"];
+                "application/json": components["schemas"]["BaseRevision"];
             };
         };
         responses: {
@@ -5873,7 +5873,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Seen"];
+                "application/json": components["schemas"]["BaseRevision"];
             };
         };
         responses: {

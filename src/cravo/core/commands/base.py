@@ -19,10 +19,10 @@ from cravo.core.errors import BadDocument
 from cravo.core.keyframes import (
     Plain,
 )
-from cravo.core.motion.ride import Carrier
+from cravo.core.motion.sampling import MotionSampler
 from cravo.core.parts.registry import kind_of
 
-Carriers = Callable[[Shot], Carrier]
+MotionSamplers = Callable[[Shot], MotionSampler]
 
 
 class Command(Plain):
@@ -37,7 +37,7 @@ class Command(Plain):
         """What undo says it takes back."""
         return self.undo_label
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         """Change the document; raises BadDocument with a sentence where it does not fit."""
         raise NotImplementedError
 

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from cravo.core.commands.base import Carriers, Command, find_cut_out, find_part
+from cravo.core.commands.base import Command, MotionSamplers, find_cut_out, find_part
 from cravo.core.commands.regions import free_name, into_region
 from cravo.core.document import (
     Colours,
@@ -49,7 +49,7 @@ class NewFound(Command):
     def label(self) -> str:
         return f"Find {self.what}"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         region = into_region(shot, self.region, found_part(self.what, shot, self.how))
         if self.region is None:
@@ -81,7 +81,7 @@ class HorizonForSky(Command):
     height: int = Field(ge=16, le=16384)
     undo_label: ClassVar[str] = "A horizon for the sky"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         find_cut_out(shot, self.part)
         region = next(one for one in shot.regions if any(part.id == self.part for part in one.parts))
@@ -103,7 +103,7 @@ class PickColours(Command):
     how: CombineMode = "add"
     undo_label: ClassVar[str] = "Pick a colour"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         if self.part is None:
             into_region(shot, self.region, Colours(how=self.how, picks=self.picks))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import count
 from typing import ClassVar, Literal
 
-from cravo.core.commands.base import Carriers, Command, MotionCommand, ShapeCommand, find_motion
+from cravo.core.commands.base import Command, MotionCommand, MotionSamplers, ShapeCommand, find_motion
 from cravo.core.commands.shapes import set_pose, transform
 from cravo.core.document import (
     POSE,
@@ -38,7 +38,7 @@ class Follow(ShapeCommand):
     model: Model = "similarity"
     undo_label: ClassVar[str] = "Follow"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
         first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
         motion = shot.motion(part.rides_on)
@@ -69,7 +69,7 @@ class Ride(ShapeCommand):
     def label(self) -> str:
         return "Ride on motion" if self.motion else "Leave motion"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
         transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
         part.rides_on = None
@@ -89,7 +89,7 @@ class NewMotion(Command):
     model: Model = "similarity"
     undo_label: ClassVar[str] = "New motion"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         names = {motion.name for motion in shot.motions}
         name = next(text for n in count(1) if (text := f"Motion {n}") not in names)
@@ -112,7 +112,7 @@ class AddTracker(MotionCommand):
     spot: Spot
     undo_label: ClassVar[str] = "Add tracker"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         motion = find_motion(project.shot(self.shot), self.motion)
         names = {one.name for one in motion.trackers}
         name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
@@ -126,7 +126,7 @@ class RemoveMotion(MotionCommand):
     frame: int
     undo_label: ClassVar[str] = "Delete motion"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         motion = find_motion(shot, self.motion)
         for region in shot.regions:
@@ -144,7 +144,7 @@ class GoOnFrom(ShapeCommand):
     frame: int
     undo_label: ClassVar[str] = "Follow from here"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
         motion = find_motion(shot, part.rides_on or "")
         if self.frame == motion.at or motion.trackers:

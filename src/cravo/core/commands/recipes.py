@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from cravo.core.commands.base import Carriers, Command
+from cravo.core.commands.base import Command, MotionSamplers
 from cravo.core.commands.regions import free_colour, free_name, into_region
 from cravo.core.commands.shapes import transform
 from cravo.core.document import (
@@ -52,7 +52,7 @@ class ApplyRecipe(Command):
     def label(self) -> str:
         return self.recipe.name
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         for wanted in self.recipe.regions:
             if wanted.place == "selected" and self.region is not None:
@@ -110,7 +110,7 @@ class Fade(Command):
     def label(self) -> str:
         return f"Fade {self.way}"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         region = project.shot(self.shot).region(self.region)
         look = next((one for one in region.inside + region.outside if one.id == self.look), None)
         if look is None:

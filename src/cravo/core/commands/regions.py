@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from cravo.core.commands.base import Carriers, Command, ShapeCommand, find_part
+from cravo.core.commands.base import Command, MotionSamplers, ShapeCommand, find_part
 from cravo.core.commands.shapes import set_pose, transform
 from cravo.core.document import (
     REGION_COLOURS,
@@ -38,7 +38,7 @@ class NewRegion(Command):
     matrix: list[list[float]] | None = None
     undo_label: ClassVar[str] = "New region"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         colour = free_colour(shot)
         names = {region.name for region in shot.regions}
@@ -54,7 +54,7 @@ class RemoveRegion(Command):
     region: str
     undo_label: ClassVar[str] = "Delete region"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         gone = shot.region(self.region)
         ridden = {part.attached_to for part in gone.parts}
@@ -78,7 +78,7 @@ class AddPart(Command):
     def label(self) -> str:
         return f"Add {self.part.name}"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         region = shot.region(self.region)
         part = entering(self.part, self.frame, shot, self.matrix)
@@ -90,7 +90,7 @@ class RemovePart(ShapeCommand):
     do: Literal["remove part"] = "remove part"
     undo_label: ClassVar[str] = "Remove part"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         gone = find_part(shot, self.part)
         for region in shot.regions:
@@ -107,7 +107,7 @@ class BringMatte(Command):
     how: CombineMode = "add"
     undo_label: ClassVar[str] = "Matte from a clip"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         shift = shot.first if self.shift is None else self.shift
         part = MatteClip(medium=self.medium.id, shift=shift, how=self.how)
@@ -126,7 +126,7 @@ class Bring(Command):
     name: str = "From a file"
     undo_label: ClassVar[str] = "Bring in a file"
 
-    def apply(self, project: Project, carriers: Carriers) -> None:
+    def apply(self, project: Project, carriers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         if self.motion is not None:
             shot.motions.append(self.motion.model_copy(update={"id": new_id()}))

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.colours import Colours
-from cravo.core.cutout.kept import Kept, Mark
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.cutout.masks import lab_of
 from cravo.core.document import BodyPart
 from cravo.core.finders.pose import Pose, pose
@@ -48,18 +48,18 @@ class _Place:
     core: float = 0.0  # distance up to which it is there for certain
 
 
-def piece_of(picture: NDArray[np.uint8], kept: Kept, piece: BodyPart) -> Kept:
+def piece_of(picture: NDArray[np.uint8], kept: FrameMatte, piece: BodyPart) -> FrameMatte:
     """What is left of a person's matte: one part of the body. A doubt, and nothing, where no body is made out."""
     if kept.box.empty:
         return kept
     found = pose(picture, kept.box)
     if found.sure < FOUND:
-        return Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), Mark(0.0, (UNSURE,)))
+        return FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), FrameConfidence(0.0, (UNSURE,)))
     box = kept.box
     labels = labelled(picture[box.top : box.bottom, box.left : box.right], kept.alpha, _moved(found, box))
     wanted = np.isin(labels, [NAMES.index(name) for name in OF[piece]]).astype(np.float32)
     soft = np.clip(cv2.resize(wanted, (box.width, box.height), interpolation=cv2.INTER_LINEAR) * 2 - 0.5, 0, 1)
-    return Kept(box, np.rint(kept.alpha * soft).astype(np.uint8), kept.mark)
+    return FrameMatte(box, np.rint(kept.alpha * soft).astype(np.uint8), kept.mark)
 
 
 def labelled(pixels: NDArray[np.uint8], alpha: NDArray[np.uint8], found: Pose) -> NDArray[np.uint8]:
@@ -75,8 +75,8 @@ def labelled(pixels: NDArray[np.uint8], alpha: NDArray[np.uint8], found: Pose) -
         others = np.any([one.far < one.core for other, one in places.items() if other != name], axis=0)
         core = inside & (place.far < place.core) & ~others
         colours.anchor(lab, core, inside & others)
-        leaning = colours.leaning(lab) if core.any() else np.zeros(view.shape[:2], np.float32)
-        scores.append(COLOUR * np.clip(leaning, -2, 2) - np.maximum(place.far, 0) / FIRM)
+        log_odds = colours.log_odds(lab) if core.any() else np.zeros(view.shape[:2], np.float32)
+        scores.append(COLOUR * np.clip(log_odds, -2, 2) - np.maximum(place.far, 0) / FIRM)
     best = np.argmax(scores, axis=0).astype(np.uint8)
     return cv2.medianBlur(best, 5)
 

@@ -41,7 +41,7 @@ class Colours:
             lasting, recent = self._sides[i]
             self._sides[i] = lasting, _mixed(recent, _histogram(bins, where), share)
 
-    def leaning(self, lab: NDArray[np.uint8]) -> Floats:
+    def log_odds(self, lab: NDArray[np.uint8]) -> Floats:
         """How much each pixel's colour speaks for inside (above 0) or outside, in nats."""
         inside, outside = (_mixed(lasting, recent, 0.5) for lasting, recent in self._sides)
         if inside is None or outside is None:

@@ -4,26 +4,26 @@ from __future__ import annotations
 
 import numpy as np
 
+from cravo.core.cutout.clip_view import WHOLE, ClipView
 from cravo.core.cutout.first import DECIDED, Solved, careful
 from cravo.core.cutout.masks import grown
 from cravo.core.cutout.people import People
-from cravo.core.cutout.sight import WHOLE, Sight
-from cravo.core.cutout.walk import Walk
+from cravo.core.cutout.propagator import MattePropagator
 from cravo.core.document import Stroke
 
 
 class Crowd:
     """All people in one direction, those who come later included; begins on the frame of the strokes."""
 
-    def __init__(self, sight: Sight, frame: int, strokes: list[Stroke]) -> None:
+    def __init__(self, sight: ClipView, frame: int, strokes: list[Stroke]) -> None:
         self._sight, self._people = sight, People(WHOLE)
         self._frame, self._strokes = frame, strokes
         excluded = [stroke.model_copy(update={"include": True}) for stroke in strokes if not stroke.include]
         starts = [careful(sight, frame, [stroke], "person") for stroke in excluded]
-        self._without = [Walk(sight, "person", start) for start in starts if not start.empty]
+        self._without = [MattePropagator(sight, "person", start) for start in starts if not start.empty]
         self.sort, self.last = "everyone", self.step(frame)
 
-    def again(self, sight: Sight, back: bool) -> Crowd:
+    def again(self, sight: ClipView, back: bool) -> Crowd:
         """Another one from the same frame, through a sight of its own; it goes either way alike."""
         return Crowd(sight, self._frame, self._strokes)
 

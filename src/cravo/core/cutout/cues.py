@@ -33,7 +33,7 @@ class Cue:
             if fresh is not None:
                 setattr(self, name, fresh if old is None else old * (1 - share) + fresh * share)
 
-    def leaning(self, values: Floats) -> Floats:
+    def log_odds(self, values: Floats) -> Floats:
         """What the values say, 0 where they are not known."""
         table = self._expected
         if self._inside is not None and self._outside is not None:

@@ -64,19 +64,19 @@ def _looked_up(apart: NDArray[np.int32], table: Floats) -> Floats:
     return costs
 
 
-def cut(leaning: Floats, borders: Floats, sure: float = 7.0) -> Mask:
+def cut(log_odds: Floats, borders: Floats, sure: float = 7.0) -> Mask:
     """The cheapest set of pixels. `leaning` is how much each one belongs (above 0) or does not (below 0), in nats.
 
     Pixels leaning by `sure` or more are taken as decided.
     """
-    chosen = leaning > 0
-    open_ = np.abs(leaning) < sure
+    chosen = log_odds > 0
+    open_ = np.abs(log_odds) < sure
     count = int(np.count_nonzero(open_))
     if count == 0:
         return chosen
-    number = np.full(leaning.shape, -1, np.int32)
+    number = np.full(log_odds.shape, -1, np.int32)
     number[open_] = np.arange(count, dtype=np.int32)
-    ones, others, prices, push = _edges(number, leaning.astype(np.float32), chosen, borders, count)
+    ones, others, prices, push = _edges(number, log_odds.astype(np.float32), chosen, borders, count)
     graph = maxflow.Graph[float](count, len(ones))
     nodes = graph.add_nodes(count)
     graph.add_edges(ones, others, prices, prices)
@@ -88,7 +88,7 @@ def cut(leaning: Floats, borders: Floats, sure: float = 7.0) -> Mask:
 
 @nb.njit(cache=True, nogil=True)
 def _edges(
-    number: NDArray[np.int32], leaning: Floats, chosen: Mask, borders: Floats, count: int
+    number: NDArray[np.int32], log_odds: Floats, chosen: Mask, borders: Floats, count: int
 ) -> tuple[NDArray[np.int32], NDArray[np.int32], Floats, Floats]:
     """Edges between open pixels with what they cost, and how much each open pixel is pushed by itself and by decided
     neighbours. `number` is -1 on decided pixels."""
@@ -99,7 +99,7 @@ def _edges(
     for y in range(height):
         for x in range(width):
             if number[y, x] >= 0:
-                push[number[y, x]] = leaning[y, x]
+                push[number[y, x]] = log_odds[y, x]
     for y in range(height):
         for x in range(width):
             here = number[y, x]

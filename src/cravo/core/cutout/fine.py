@@ -9,10 +9,10 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, drafted
 from cravo.core.cutout.people import People
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window
 
 INWARDS, OUTWARDS = 6, 20  # source pixels of the band on either side of a decision
@@ -29,7 +29,7 @@ class Fine:
     def __init__(self) -> None:
         self._people = People(FINE)
 
-    def alpha(self, sight: Sight, solved: Solved) -> Floats:
+    def alpha(self, sight: ClipView, solved: Solved) -> Floats:
         """The matte of a decision's box, at the source's size, in 0..1."""
         draft = drafted(sight, solved)
         full = Window(solved.window.box, draft.shape[1], draft.shape[0])

@@ -13,14 +13,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import network_cue, plate_cue, scaled_difference
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
-from cravo.core.cutout.kept import Kept
+from cravo.core.cutout.frame_mattes import FrameMatte
 from cravo.core.cutout.masks import connected, decided, enlarged, grown, lab_of, softened
 from cravo.core.cutout.moving import moves_with
 from cravo.core.cutout.people import People
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.sky import guessed
 from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
@@ -45,7 +45,7 @@ class Solved:
     window: Window
     inside: Mask
     alpha: Floats
-    leaning: Floats  # nats that spoke for each pixel
+    log_odds: Floats  # nats that spoke for each pixel
     people: Floats | None = None
     network: People | None = None  # that has seen the frame
     others: Floats | None = None  # people who are somebody else
@@ -73,7 +73,7 @@ class Solved:
         )  # fmt: skip
 
 
-def sort_of(sight: Sight, frame: int, strokes: list[Stroke], shown: Kept | None = None) -> SubjectKind:
+def sort_of(sight: ClipView, frame: int, strokes: list[Stroke], shown: FrameMatte | None = None) -> SubjectKind:
     """A person where the network sees people under what was marked, or was shown already, else a thing."""
     people = sight.people(frame)
     marked = drawn(strokes, sight.whole, True)
@@ -83,19 +83,19 @@ def sort_of(sight: Sight, frame: int, strokes: list[Stroke], shown: Kept | None 
 
 
 def quick(
-    sight: Sight,
+    sight: ClipView,
     frame: int,
     strokes: list[Stroke],
     sort: SubjectKind,
     engine: Prompted | None = None,
-    shown: Kept | None = None,
+    shown: FrameMatte | None = None,
 ) -> Solved:
     """A first look in the whole picture, without what lies behind; `shown` is the matte that strokes correct."""
     return _Question(sight, frame, strokes, sort, engine, shown).answer(sight.whole, sight.people(frame))
 
 
 def careful(
-    sight: Sight, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
+    sight: ClipView, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
 ) -> Solved:
     """The same close to the thing, with all that is known."""
     asked, everybody = _Question(sight, frame, strokes, sort, engine, None), sight.people(frame)
@@ -121,12 +121,12 @@ def careful(
 class _Question:
     """What strokes mean on a frame."""
 
-    sight: Sight
+    sight: ClipView
     frame: int
     strokes: list[Stroke]
     sort: SubjectKind
     engine: Prompted | None
-    shown: Kept | None
+    shown: FrameMatte | None
 
     def answer(
         self, window: Window, people: Floats | None, before: Solved | None = None, behind: bool = False
@@ -146,21 +146,21 @@ class _Question:
             prior = _prior(lab, window, this, other, self.sort, people, before)
         if self.engine is not None and this.any():
             said = self.engine.opacity(view, spots_in(this), spots_in(other))
-            prior = prior + ASKED * network_cue().leaning(said)
+            prior = prior + ASKED * network_cue().log_odds(said)
         away = None
         if behind:
             away = scaled_difference(self.sight.difference(self.frame, window, lambda: prior < -1))
         if behind and before is not None and self.sort == "thing":
             prior = prior + moves_with(self.sight, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
-        inside, leaning = _in_rounds(lab, window, prior, this, other, self.sort, away)
+        inside, log_odds = _in_rounds(lab, window, prior, this, other, self.sort, away)
         if self.sort not in UNASKED:
             inside = connected(inside, this if shown is None else inside & (this | shown))
         others = None if people is None else strangers(people, inside)
         shape = inside.astype(np.float32)
-        return Solved(self.frame, window, inside, softened(view, inside), leaning, people, others=others, shape=shape)
+        return Solved(self.frame, window, inside, softened(view, inside), log_odds, people, others=others, shape=shape)
 
 
-def _in_window(shown: Kept, window: Window) -> Floats:
+def _in_window(shown: FrameMatte, window: Window) -> Floats:
     """A kept matte in a window, 0..1."""
     if shown.box.empty:
         return np.zeros((window.height, window.width), np.float32)
@@ -173,7 +173,7 @@ def _corrected(lab: NDArray[np.uint8], shown: Mask, this: Mask, other: Mask, peo
     near, side = contradicted(lab, shown, this, other)
     prior = np.clip(distance(shown) / 3, -BELIEVED, BELIEVED)
     if people is not None:
-        prior = prior + 0.5 * network_cue().leaning(people)
+        prior = prior + 0.5 * network_cue().log_odds(people)
     return np.asarray(prior * (1 - near) + BELIEVED * side * near, np.float32)
 
 
@@ -190,21 +190,21 @@ def _in_rounds(
     near = grown(this, max(round(NEAR * window.scale), 3)) > 0
     colours.anchor(lab, this, ~near & (prior < 0) | other)
     inside = prior > 0
-    leaning = prior
+    log_odds = prior
     for turn in range(ROUNDS):
         if turn or sort != "thing":
             colours.learn(lab, inside | this, ~inside | other, 1.0)
-        leaning = prior + colours.leaning(lab)
+        log_odds = prior + colours.log_odds(lab)
         if away is not None:
-            leaning = leaning + plate.leaning(away)
-        leaning[this], leaning[other] = DECIDED, -DECIDED
-        fresh = cut(leaning, borders)
+            log_odds = log_odds + plate.log_odds(away)
+        log_odds[this], log_odds[other] = DECIDED, -DECIDED
+        fresh = cut(log_odds, borders)
         if turn and np.array_equal(fresh, inside):
             break
         inside = fresh
         if away is not None and turn == 1:
             plate.learn(away, *decided(inside), 1.0)
-    return inside, leaning
+    return inside, log_odds
 
 
 def _prior(
@@ -218,7 +218,7 @@ def _prior(
 ) -> Floats:
     """What speaks before any colour was learnt."""
     if sort != "thing" and people is not None:
-        prior = network_cue().leaning(people)
+        prior = network_cue().log_odds(people)
         seen = people > 0.5
         mine = seen if sort == "everyone" else connected(seen, this)
         if sort == "everyone" and (other & seen).any():
@@ -254,12 +254,12 @@ def strangers(people: Floats, inside: Mask) -> Floats:
     return cv2.morphologyEx(rest, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)).astype(np.float32)
 
 
-def view_of(sight: Sight, solved: Solved) -> Pixels:
+def view_of(sight: ClipView, solved: Solved) -> Pixels:
     """The pixels that a decision was made on."""
     return sight.view(solved.frame, solved.window)
 
 
-def drafted(sight: Sight, solved: Solved) -> Floats:
+def drafted(sight: ClipView, solved: Solved) -> Floats:
     """The matte of a decision's box at the source's size, in 0..1, borders as the picture has them."""
     box = solved.window.box
     pixels = sight.picture(solved.frame)[box.top : box.bottom, box.left : box.right]

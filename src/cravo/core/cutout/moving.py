@@ -10,9 +10,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.masks import grey_of, grown, most_of, shrunk
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels, Window
 
 STEPS = 4, 8, 16, 32  # frames to each side, until there is a difference
@@ -23,7 +23,7 @@ POINTS = 1500
 ENOUGH = 2  # frames to each side that tell something
 
 
-def moves_with(sight: Sight, frame: int, window: Window, inside: Mask) -> Floats:
+def moves_with(sight: ClipView, frame: int, window: Window, inside: Mask) -> Floats:
     """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats."""
     view, said = sight.view(frame, window), []
     for way in (-1, 1):

@@ -11,11 +11,11 @@ from copy import copy
 import cv2
 import numpy as np
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, cut
 from cravo.core.cutout.first import DECIDED, Solved
 from cravo.core.cutout.masks import agreement, connected, grey_of, lab_of
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.sky import Looks, borders_of, from_above, guessed, learnt
 from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.surroundings import corners_of, movement_of
@@ -34,7 +34,7 @@ NONE = 0.002  # of the picture: less sky than that is none
 class Skies:
     """The sky in one direction; begins on a frame, with the strokes that were drawn there."""
 
-    def __init__(self, sight: Sight, frame: int, strokes: list[Stroke]) -> None:
+    def __init__(self, sight: ClipView, frame: int, strokes: list[Stroke]) -> None:
         self._sight = sight
         self._looks: Looks = sight.once("sky", lambda: _looks(sight))
         self._spoke: Floats | None = None  # nats, on the last frame
@@ -52,7 +52,7 @@ class Skies:
         """Those of sky and land in the shot."""
         return self._looks.colours
 
-    def again(self, sight: Sight, back: bool) -> Skies:
+    def again(self, sight: ClipView, back: bool) -> Skies:
         """Another one from the same frame, through a sight of its own; it goes either way alike."""
         other = copy(self)
         other._sight = sight
@@ -61,8 +61,8 @@ class Skies:
     def step(self, frame: int) -> Solved:
         """The decision of the frame beside the last one."""
         before = self.last.alpha
-        leaning = self._look(frame)
-        self.last = self._solved(frame, leaning, _carried(before, self._camera, 0.0))
+        log_odds = self._look(frame)
+        self.last = self._solved(frame, log_odds, _carried(before, self._camera, 0.0))
         return self.last
 
     def correct(self, strokes: list[Stroke] | tuple[Stroke, ...]) -> None:
@@ -81,7 +81,7 @@ class Skies:
     def _look(self, frame: int) -> Floats:
         """What speaks on a frame, with what spoke before carried along."""
         view = self._sight.view(frame, self._sight.whole)
-        speaks = guessed(view) + self._looks.colours.leaning(lab_of(view))
+        speaks = guessed(view) + self._looks.colours.log_odds(lab_of(view))
         grey = grey_of(view)
         self._camera = None if self._grey is None else movement_of(self._grey, corners_of(self._grey), grey)
         self._grey = grey
@@ -91,16 +91,16 @@ class Skies:
         self._spoke = speaks.astype(np.float32)
         return self._spoke
 
-    def _solved(self, frame: int, leaning: Floats, before: Floats | None) -> Solved:
+    def _solved(self, frame: int, log_odds: Floats, before: Floats | None) -> Solved:
         """The decision of a frame; `before` is the last one, carried along."""
         window = self._sight.whole
         if not self._looks.known:
-            leaning = np.full_like(leaning, -UNKNOWN)
+            log_odds = np.full_like(log_odds, -UNKNOWN)
         if self._said is not None:
-            leaning = leaning + self._said
-        inside = cut(leaning, borders_of(lab_of(self._sight.view(frame, window)), leaning))
+            log_odds = log_odds + self._said
+        inside = cut(log_odds, borders_of(lab_of(self._sight.view(frame, window)), log_odds))
         inside = self._kept(inside)
-        solved = Solved(frame, window, inside, inside.astype(np.float32), leaning)
+        solved = Solved(frame, window, inside, inside.astype(np.float32), log_odds)
         solved.shape = solved.alpha
         solved.absent = self._looks.known
         if before is not None:
@@ -116,12 +116,12 @@ class Skies:
         return kept if np.count_nonzero(kept) > NONE * kept.size else np.zeros_like(kept)
 
 
-def _looks(sight: Sight) -> Looks:
+def _looks(sight: ClipView) -> Looks:
     frames = np.unique(np.linspace(sight.first, sight.last, SAMPLES).round().astype(int))
     return learnt([sight.view(int(frame), sight.whole) for frame in frames])[0]
 
 
-def _beyond(sight: Sight, frame: int) -> range:
+def _beyond(sight: ClipView, frame: int) -> range:
     """Frames that lead to one: from those after it where there are as many, else from those before it."""
     far = BEYOND * APART
     way = 1 if frame + far <= sight.last or frame - sight.first < sight.last - frame else -1

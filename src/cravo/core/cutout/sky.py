@@ -57,16 +57,16 @@ def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
     for _ in range(ROUNDS):
         whole = np.vstack(inside)
         colours.learn(everything, whole, ~whole, 1.0)
-        leaning = [guess + colours.leaning(lab) for guess, lab in zip(guesses, labs, strict=True)]
-        inside = [from_above(cut(one, border)) for one, border in zip(leaning, borders, strict=True)]
+        log_odds = [guess + colours.log_odds(lab) for guess, lab in zip(guesses, labs, strict=True)]
+        inside = [from_above(cut(one, border)) for one, border in zip(log_odds, borders, strict=True)]
     whole = np.vstack(inside)
     spoke = float(np.vstack(guesses)[whole].mean()) if whole.any() else 0.0
     return Looks(colours, float(whole.mean()), spoke), inside
 
 
-def borders_of(lab: Pixels, leaning: Floats) -> Floats:
+def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
     """What borders cost where much of the picture may be sky: its differences are small beside those of the land."""
-    return contrast(lab, cv2.erode((leaning > 0).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+    return contrast(lab, cv2.erode((log_odds > 0).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
 
 
 def guessed(view: Pixels) -> Floats:

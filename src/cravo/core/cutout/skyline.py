@@ -10,11 +10,11 @@ import cv2
 import numba as nb
 import numpy as np
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, view_of
 from cravo.core.cutout.masks import connected, grey_of, lab_of, ramp
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.window import Floats, Pixels
 
 DEEP = 2  # view pixels from the border, from which on sky is sky for certain
@@ -40,7 +40,7 @@ class Skyline:
     def __init__(self, colours: Colours) -> None:
         self._colours = colours
 
-    def alpha(self, sight: Sight, solved: Solved) -> Floats:
+    def alpha(self, sight: ClipView, solved: Solved) -> Floats:
         """Of the whole picture, (height, width) in 0..1."""
         picture, size = sight.picture(solved.frame), sight.size
         near = distance(solved.inside)
@@ -49,7 +49,7 @@ class Skyline:
         behind = cv2.resize(_sky_around(view, (near > DEEP) & ~lines), size)
         near = cv2.resize(near / np.float32(solved.window.scale), size)
         dark, bright = _fine(picture)
-        like = self._colours.leaning(lab_of(picture))
+        like = self._colours.log_odds(lab_of(picture))
         fine = np.maximum(dark, bright * ramp(like, LIKE[0], -LIKE[0]))  # what is bright may be a cloud
         apart = _apart(picture, behind)
         deep = near > DEEP / solved.window.scale
@@ -62,7 +62,7 @@ class Skyline:
         between = ramp(branchy, *BRANCHY) * ramp(-near, FAR[1], FAR[0])
         between *= np.maximum(ramp(apart, 3 * noise, 1.5 * noise), ramp(like, *LIKE))
         between *= ramp(dark, STANDS_OUT[1], STANDS_OUT[0])  # a pane in a light frame is no gap between branches
-        between *= ramp(cv2.resize(solved.leaning, size), *OPEN)
+        between *= ramp(cv2.resize(solved.log_odds, size), *OPEN)
         between = cv2.dilate(_joined(between.astype(np.float32), solved.inside), np.ones((3, 3), np.uint8))
         within = covered * np.maximum(clear, near < EITHER)
         beyond = 1 - (1 - covered) * np.maximum(between, near > -EITHER)

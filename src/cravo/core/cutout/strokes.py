@@ -70,7 +70,7 @@ def contradicted(
             fresh *= np.clip((from_right / (far + from_right + 1e-3) - 0.3) / 0.3, 0, 1)
             colours = Colours()
             colours.anchor(lab, stroke, right)
-            fresh *= np.clip(1 + colours.leaning(calm) / UNLIKE, 0, 1)
+            fresh *= np.clip(1 + colours.log_odds(calm) / UNLIKE, 0, 1)
         side = np.where(fresh > near, np.float32(says), side)
         near = np.maximum(near, fresh)
     return near, side

@@ -32,7 +32,7 @@ CORNERS = 220
 BACK = 0.4  # of its pixels, by which a corner followed to and fro may miss itself
 TO_GREY = np.diag([0.5, 0.5, 1.0])  # view pixels to those that corners are followed in
 LEAST = 12  # corners that tell a movement
-KEPT = 40  # views
+CACHE_SIZE = 40  # views
 PLATES = 6  # that are kept
 
 
@@ -101,7 +101,7 @@ class Surroundings:
         with self._reading:
             if frame not in self._views:
                 self._views[frame] = reduced(self._read(frame), *self._size)
-                while len(self._views) > KEPT:
+                while len(self._views) > CACHE_SIZE:
                     self._views.popitem(last=False)
             self._views.move_to_end(frame)
             return self._views[frame]

@@ -24,7 +24,7 @@ from cravo.core.document import (
 )
 from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceTrack, Seen, Wanted
+from cravo.core.finders.tracks import FaceObservation, FaceTrack, Wanted
 from cravo.core.keyframes import Point, value_at
 
 FINDER = 1  # raised when the answers change, so that old tracks are not mixed in
@@ -124,7 +124,7 @@ def _with_margin(corners: np.ndarray, margin: float) -> np.ndarray:
     return np.array(moved)
 
 
-def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, Seen]]:
+def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, FaceObservation]]:
     """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames, locked."""
     named = {str(track.number): dict(track.seen) for track in found}
     for name, frame in part.splits:
@@ -180,7 +180,7 @@ def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[ShapePar
     return shapes
 
 
-def steadied(seen: dict[int, Seen], frame: int, part: Faces) -> Oval | None:
+def steadied(seen: dict[int, FaceObservation], frame: int, part: Faces) -> Oval | None:
     """A face without trembling: a weighted mean over near frames, place, size and tilt each by its own strength."""
     if frame not in seen:
         return None
@@ -230,10 +230,12 @@ def _cover(part: Faces, oval: Oval, size: float) -> ShapePart:
     )  # fmt: skip
 
 
-def _with_locked(named: dict[str, dict[int, Seen]], kept: LockedFace) -> dict[str, dict[int, Seen]]:
+def _with_locked(
+    named: dict[str, dict[int, FaceObservation]], kept: LockedFace
+) -> dict[str, dict[int, FaceObservation]]:
     """The tracks with a locked one in the place of what was found of the same person."""
-    fixed = {frame: Seen(Oval(*numbers), "found", 1.0) for frame, *numbers in kept.ovals}
-    made: dict[str, dict[int, Seen]] = {}
+    fixed = {frame: FaceObservation(Oval(*numbers), "found", 1.0) for frame, *numbers in kept.ovals}
+    made: dict[str, dict[int, FaceObservation]] = {}
     for name, seen in named.items():
         if _same(fixed, seen):
             made[kept.track] = fixed
@@ -243,13 +245,13 @@ def _with_locked(named: dict[str, dict[int, Seen]], kept: LockedFace) -> dict[st
     return made | {kept.track: fixed}
 
 
-def _same(one: dict[int, Seen], other: dict[int, Seen]) -> bool:
+def _same(one: dict[int, FaceObservation], other: dict[int, FaceObservation]) -> bool:
     """Whether two tracks are one person's: they lie on each other on most of the frames of the shorter one."""
     both = [overlap(one[frame].oval, other[frame].oval) > LIES_ON for frame in one if frame in other]
     return sum(both) > 0.5 * min(len(one), len(other))
 
 
-def _together(one: dict[int, Seen], other: dict[int, Seen]) -> dict[int, Seen]:
+def _together(one: dict[int, FaceObservation], other: dict[int, FaceObservation]) -> dict[int, FaceObservation]:
     """Two tracks as one; where both are, what was found counts, and between them a straight way."""
     both = dict(other)
     for frame, seen in one.items():
@@ -259,11 +261,11 @@ def _together(one: dict[int, Seen], other: dict[int, Seen]) -> dict[int, Seen]:
     for before, after in pairwise(frames):
         for frame in range(before + 1, after):
             share = (frame - before) / (after - before)
-            both[frame] = Seen(between(both[before].oval, both[after].oval, share), "guessed", 0.3)
+            both[frame] = FaceObservation(between(both[before].oval, both[after].oval, share), "guessed", 0.3)
     return dict(sorted(both.items()))
 
 
-def _by_hand(seen: dict[int, Seen], keys: list[FaceByHand]) -> dict[int, Seen]:
+def _by_hand(seen: dict[int, FaceObservation], keys: list[FaceByHand]) -> dict[int, FaceObservation]:
     """A track with frames set by hand: between them what they change blends, beyond them it fades."""
     made = dict(seen)
     changes = {}
@@ -277,13 +279,13 @@ def _by_hand(seen: dict[int, Seen], keys: list[FaceByHand]) -> dict[int, Seen]:
             x, y, rx, ry, roll = np.add(one.oval.numbers(), change)
             made[frame] = replace(one, oval=Oval(float(x), float(y), max(float(rx), 1), max(float(ry), 1), float(roll)))
     for key in keys:
-        made[key.frame] = Seen(Oval(key.x, key.y, key.rx, key.ry, key.roll), "set", 1.0)
+        made[key.frame] = FaceObservation(Oval(key.x, key.y, key.rx, key.ry, key.roll), "set", 1.0)
     for start, end in pairwise(keys):
         for frame in range(start.frame + 1, end.frame):
             if frame not in seen:
                 share = (frame - start.frame) / (end.frame - start.frame)
                 oval = between(made[start.frame].oval, made[end.frame].oval, share)
-                made[frame] = Seen(oval, "guessed", 0.5)
+                made[frame] = FaceObservation(oval, "guessed", 0.5)
     return dict(sorted(made.items()))
 
 

@@ -22,7 +22,7 @@ OTHER_FORM = 1.25  # ratio of sides by which a view counts as of another form
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class MattingOutput:
     """What the network saw in a picture: foreground less picture (3) as lines over its colours,
     alpha as a line over grey, (4, h, w) each, and alpha itself."""
 
@@ -61,7 +61,7 @@ class Matting:
         """The next frame belongs to another shot."""
         self._states = {}
 
-    def see(self, rgb: Pixels) -> Seen:
+    def see(self, rgb: Pixels) -> MattingOutput:
         """The people of the next frame; `rgb` is (height, width, 3) of any size."""
         height, width = rgb.shape[:2]
         if not self._states or not 1 / OTHER_FORM < width * self._size[0] / (height * self._size[1]) < OTHER_FORM:
@@ -71,7 +71,7 @@ class Matting:
         src = _shrunk(rgb, self._size)
         small, a, b, *states = self._session.run(None, {"src": src, **self._states})
         self._states = dict(zip(self._states, states, strict=True))
-        return Seen(a[0], b[0], np.clip(small[0, 3], 0, 1))
+        return MattingOutput(a[0], b[0], np.clip(small[0, 3], 0, 1))
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,11 +17,11 @@ import numpy as np
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import Corners, Line, Pixels, grown, read_line, search_lines
 
-How = Literal["found", "followed", "guessed"]
+Provenance = Literal["found", "followed", "guessed"]
 Progress = Callable[[int, int], None]
 
 EVERY = 10  # frames between searches
-KEPT = 30  # frames that a new line can be followed backwards
+CACHE_SIZE = 30  # frames that a new line can be followed backwards
 AROUND = 0.5  # of its height: what moves with a line
 POINTS = 60
 FEWEST = 8  # points that must agree
@@ -36,11 +36,11 @@ CERTAIN = 0.92  # sureness of which one find is enough
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class LineObservation:
     """Where a line is on a frame, (4, 2), how that is known, and how sure it is, 0..1."""
 
     corners: Corners
-    how: How
+    how: Provenance
     sure: float
 
     def numbers(self) -> tuple[float, ...]:
@@ -59,7 +59,7 @@ class SignTrack:
 
     number: int
     words: str
-    seen: dict[int, Shown]
+    seen: dict[int, LineObservation]
 
     @property
     def height(self) -> float:
@@ -69,7 +69,7 @@ class SignTrack:
 
 @dataclass(eq=False)
 class _Live:
-    seen: dict[int, Shown]
+    seen: dict[int, LineObservation]
     finds: dict[int, Corners] = field(default_factory=dict)
     path: dict[int, tuple[int, Corners]] = field(default_factory=dict)
     read: Counter[str] = field(default_factory=Counter)
@@ -102,7 +102,7 @@ class _Finding:
 
     def step(self, frame: int, picture: Pixels) -> None:
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
-        while len(self._greys) > KEPT:
+        while len(self._greys) > CACHE_SIZE:
             self._greys.popitem(last=False)
         if frame - 1 in self._greys:
             for one in self._live:
@@ -114,11 +114,11 @@ class _Finding:
         matrix = _movement(self._greys[frame - 1], self._greys[frame], one.corners)
         if matrix is None:
             one.piece += 1
-            one.seen[frame] = Shown(one.corners, "guessed", 0.3)
+            one.seen[frame] = LineObservation(one.corners, "guessed", 0.3)
             return
         led = one.path.get(frame - 1, (one.piece, one.corners))[1]
         one.path[frame] = one.piece, _moved(led, matrix)
-        one.seen[frame] = Shown(_moved(one.corners, matrix), "followed", 0.8)
+        one.seen[frame] = LineObservation(_moved(one.corners, matrix), "followed", 0.8)
 
     def _take(self, frame: int, picture: Pixels, lines: list[Line]) -> None:
         free = list(self._live)
@@ -128,7 +128,7 @@ class _Finding:
                 free.remove(best)
                 self._again(best, frame, picture, line)
             elif all(overlap(one.seen[frame].corners, line.corners) < SAME for one in self._live):
-                fresh = _Live({frame: Shown(line.corners, "found", line.sure)})
+                fresh = _Live({frame: LineObservation(line.corners, "found", line.sure)})
                 self._live.append(fresh)
                 self._again(fresh, frame, picture, line)
                 self._back(fresh, frame)
@@ -142,13 +142,13 @@ class _Finding:
         one.missed = 0
         one.finds[frame] = line.corners
         one.path.setdefault(frame, (one.piece, line.corners))
-        one.seen[frame] = Shown(line.corners, "found", line.sure)
+        one.seen[frame] = LineObservation(line.corners, "found", line.sure)
         words, sure = read_line(picture, line.corners)
         one.read[words] += sure  # type: ignore[assignment]
 
     def _back(self, one: _Live, frame: int) -> None:
         corners = one.seen[frame].corners
-        for before in range(frame - 1, frame - KEPT, -1):
+        for before in range(frame - 1, frame - CACHE_SIZE, -1):
             if before not in self._greys:
                 return
             matrix = _movement(self._greys[before + 1], self._greys[before], corners)
@@ -156,7 +156,7 @@ class _Finding:
                 return
             corners = _moved(corners, matrix)
             one.path[before] = one.piece, corners
-            one.seen[before] = Shown(corners, "followed", 0.8)
+            one.seen[before] = LineObservation(corners, "followed", 0.8)
 
     def tracks(self) -> list[SignTrack]:
         every = [_calmed(_trimmed(one)) for one in [*self._ended, *self._live]]
@@ -216,7 +216,7 @@ def _joined(every: list[_Live]) -> list[_Live]:
         for frame in range(end + 1, start):
             share = (frame - end) / (start - end)
             corners = before.seen[end].corners * (1 - share) + one.seen[start].corners * share
-            before.seen[frame] = Shown(corners, "guessed", 0.3)
+            before.seen[frame] = LineObservation(corners, "guessed", 0.3)
         before.seen |= one.seen
         before.finds |= one.finds
         before.read.update(one.read)

@@ -21,14 +21,14 @@ from numpy.typing import NDArray
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
 
-How = Literal["found", "followed", "guessed", "set"]
+Provenance = Literal["found", "followed", "guessed", "set"]
 Progress = Callable[[int, int], None]
 
 OFTEN, ROUGH = 12, 0.5  # frames between searches of the picture at half its size
 SELDOM = 36  # and at its full size
 ASKED = 3  # frames between looks at where a face is expected
 SEEN_TWICE = 0.85  # sureness of one network, below which a new face must be seen by the other as well
-KEPT = 40  # frames that a new face can be followed backwards
+CACHE_SIZE = 40  # frames that a new face can be followed backwards
 PATCH = 24.0  # half width of a face, in pixels, where points of it are followed
 GRID = 7  # points across a face
 FEWEST = 10  # points that must agree
@@ -47,11 +47,11 @@ UNSURE = 0.6
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class FaceObservation:
     """Where a face is on a frame, how that is known, and how sure it is, 0..1."""
 
     oval: Oval
-    how: How
+    how: Provenance
     sure: float
 
     def numbers(self) -> tuple[float, ...]:
@@ -68,7 +68,7 @@ class FaceTrack:
     """One person's face over time; `number` counts from the widest face on."""
 
     number: int
-    seen: dict[int, Seen]
+    seen: dict[int, FaceObservation]
 
     @property
     def width(self) -> float:
@@ -106,7 +106,7 @@ class Wanted:
 class _Live:
     """A track while it is followed."""
 
-    seen: dict[int, Seen]
+    seen: dict[int, FaceObservation]
     colours: NDArray[np.float32]
     found_at: int
     finds: dict[int, Oval] = field(default_factory=dict)  # as they were found
@@ -148,7 +148,7 @@ class _Finding:
     def step(self, frame: int, picture: Pixels) -> None:
         self._size = picture.shape[1], picture.shape[0]
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
-        while len(self._greys) > KEPT:
+        while len(self._greys) > CACHE_SIZE:
             self._greys.popitem(last=False)
         self._go_on(frame)
         at = frame - self._first
@@ -179,18 +179,18 @@ class _Finding:
                 one.unseen += 1
                 one.piece += 1
                 going = replace(one.oval, x=one.oval.x + one.speed[0], y=one.oval.y + one.speed[1])
-                one.seen[frame] = Seen(going, "guessed", 0.3)
+                one.seen[frame] = FaceObservation(going, "guessed", 0.3)
                 continue
             oval, agreed, led = to
             one.path[frame] = (one.piece, led)
             if one.doubted:
                 one.unseen += 1
-                one.seen[frame] = Seen(oval, "guessed", 0.3)
+                one.seen[frame] = FaceObservation(oval, "guessed", 0.3)
                 continue
             one.unseen = 0
             step = np.array([oval.x - one.oval.x, oval.y - one.oval.y])
             one.speed = 0.8 * one.speed + 0.2 * step
-            one.seen[frame] = Seen(oval, "followed", agreed)
+            one.seen[frame] = FaceObservation(oval, "followed", agreed)
 
     def _take(self, frame: int, picture: Pixels, found: list[Face]) -> None:
         """Give what was found to the tracks it belongs to, or to new ones."""
@@ -214,7 +214,7 @@ class _Finding:
                 if again is None and face.sure < SEEN_TWICE:
                     continue
                 face = again or face
-                fresh = _Live({frame: Seen(face.oval, "found", face.sure)}, colours[j], frame)
+                fresh = _Live({frame: FaceObservation(face.oval, "found", face.sure)}, colours[j], frame)
                 fresh.finds[frame], fresh.path[frame] = face.oval, (0, face.oval)
                 self._back(fresh, frame)
                 self._live.append(fresh)
@@ -268,7 +268,7 @@ class _Finding:
                     oval = replace(old.oval, x=float(x), y=float(y), rx=max(float(rx), 1), ry=max(float(ry), 1))
                 one.seen[k] = replace(old, oval=oval)
             one.speed = np.array([end.x - start.x, end.y - start.y]) / (frame - since)
-        one.seen[frame] = Seen(face.oval, "found", face.sure)
+        one.seen[frame] = FaceObservation(face.oval, "found", face.sure)
         one.finds[frame] = face.oval
         one.path.setdefault(frame, (one.piece, face.oval))
         one.colours = 0.8 * one.colours + 0.2 * colours
@@ -277,7 +277,7 @@ class _Finding:
     def _back(self, one: _Live, frame: int) -> None:
         """Follow a new face backwards as far as it can be seen, and nobody else has its place."""
         oval = one.seen[frame].oval
-        for before in range(frame - 1, max(self._first, frame - KEPT + 1) - 1, -1):
+        for before in range(frame - 1, max(self._first, frame - CACHE_SIZE + 1) - 1, -1):
             if before not in self._greys:
                 return
             to = _followed(self._greys[before + 1], self._greys[before], oval, one.path[before + 1])
@@ -287,7 +287,7 @@ class _Finding:
             every = [*self._live, *self._ended]
             if any(before in other.seen and overlap(other.seen[before].oval, oval) > 0.4 for other in every):
                 return
-            one.seen[before] = Seen(oval, "followed", agreed)
+            one.seen[before] = FaceObservation(oval, "followed", agreed)
             one.path[before] = (one.piece, led)
 
     def _let_go(self, frame: int) -> None:
@@ -323,7 +323,7 @@ class _Finding:
                 oval = replace(oval, x=oval.x + dx, y=oval.y + dy)
                 if not self._first <= frame <= self._last or _outside(oval, self._size):
                     break
-                one.seen[frame] = Seen(oval, "guessed", 0.5)
+                one.seen[frame] = FaceObservation(oval, "guessed", 0.5)
 
 
 def _followed(
@@ -495,6 +495,6 @@ def _bridge(one: _Live, later: _Live) -> None:
     start = min(later.seen)
     for frame in range(end + 1, start):
         oval = between(one.seen[end].oval, later.seen[start].oval, (frame - end) / (start - end))
-        one.seen[frame] = Seen(oval, "guessed", 0.3)
+        one.seen[frame] = FaceObservation(oval, "guessed", 0.3)
     one.seen.update(later.seen)
     one.colours, one.speed, one.found_at = later.colours, later.speed, later.found_at

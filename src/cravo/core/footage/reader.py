@@ -19,7 +19,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, from_frame
 
 AHEAD = 3  # pictures decoded while another one is worked on
-KEPT = 16  # decoded frames kept, so that stepping back and forth does not decode again
+CACHE_SIZE = 16  # decoded frames kept, so that stepping back and forth does not decode again
 
 
 class Reader:
@@ -120,7 +120,7 @@ class Reader:
             number = self._next if decoded.pts is None else self._number.get(decoded.pts, self._next)
             self._next = number + 1
             picture = from_frame(decoded, self.facts.colour)
-            if number > frame - KEPT:
+            if number > frame - CACHE_SIZE:
                 self._keep(number, picture)
             if number >= frame:
                 break
@@ -138,7 +138,7 @@ class Reader:
             # What is not square is stretched to be, once and for all: everything else knows square pixels alone.
             self._stretched = (upright.width, upright.height) != (self.facts.width, self.facts.height)
         self._kept[number] = upright.scaled(self.facts.width, self.facts.height) if self._stretched else upright
-        while len(self._kept) > KEPT:
+        while len(self._kept) > CACHE_SIZE:
             self._kept.popitem(last=False)
 
 

@@ -12,9 +12,9 @@ from cravo.core.document import Motion, Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
-from cravo.core.motion.follow import Follower, Grey, HoldOut, luma_of, nothing_held
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track
+from cravo.core.motion.tracker import Grey, HoldOut, RegionTracker, luma_of, nothing_held
 
 MatteOf = Callable[[Region, int], Matte]
 
@@ -69,7 +69,7 @@ def follow(
 ) -> Iterator[Sample]:
     """Follow a target in one direction, going on where its track ends; yields each new sample."""
     with Luma(reader, (target.at,), 1 if until >= target.at else -1) as luma:
-        yield from Follower(luma, target.at, target.points, target.model, hold_out).run(track, until)
+        yield from RegionTracker(luma, target.at, target.points, target.model, hold_out).run(track, until)
 
 
 def ends(motion: Motion, target: Target, tracks: dict[str, Track], span: tuple[int, int]) -> list[int]:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import CombineMode, PartBase, Region, ShapePart, Shot
-from cravo.core.finders.tracks import Seen
+from cravo.core.finders.tracks import FaceObservation
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.observation import Thing
@@ -99,7 +99,7 @@ class PartKind(Generic[P]):
         """The addresses of the results that it is made of."""
         return []
 
-    def faces(self, part: P, shot: Shot, results: Results) -> dict[str, tuple[Mapping[int, Seen], bool]]:
+    def faces(self, part: P, shot: Shot, results: Results) -> dict[str, tuple[Mapping[int, FaceObservation], bool]]:
         """Faces that it stands for, by name: where they are, and whether they are to be covered."""
         return {}
 

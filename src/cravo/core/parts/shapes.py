@@ -14,7 +14,7 @@ from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.matte import NOTHING, Matte, combined, in_picture
-from cravo.core.motion.ride import Carrier, carrier_of
+from cravo.core.motion.sampling import MotionSampler, carrier_of
 from cravo.core.motion.track import DOUBT_BELOW, Track
 from cravo.core.parts.kind import PartKind, PartView
 from cravo.core.parts.registry import kind_of
@@ -110,7 +110,7 @@ def feathers_at(part: ShapePart, frame: int) -> Feathers:
     )
 
 
-def matrix_on(shot: Shot, part: ShapePart, frame: int, carrier: Carrier) -> Matrix:
+def matrix_on(shot: Shot, part: ShapePart, frame: int, carrier: MotionSampler) -> Matrix:
     """What carries a shape to a source frame: the motion it is attached to, or nothing."""
     if part.rides_on is None or shot.motion(part.rides_on) is None:
         return IDENTITY

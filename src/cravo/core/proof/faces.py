@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
-from cravo.core.finders.tracks import FaceTrack, Seen, Wanted, find
+from cravo.core.finders.tracks import FaceObservation, FaceTrack, Wanted, find
 from cravo.core.parts.registry import kind_of
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 from cravo.core.results import Results
@@ -123,7 +123,9 @@ def _believed(track: FaceTrack) -> set[int]:
     return {frame for frame, seen in track.seen.items() if frame in near and seen.how in ("found", "followed")}
 
 
-def _owner(known: list[tuple[str, Mapping[int, Seen], bool]], frame: int, oval: Oval) -> tuple[str | None, bool]:
+def _owner(
+    known: list[tuple[str, Mapping[int, FaceObservation], bool]], frame: int, oval: Oval
+) -> tuple[str | None, bool]:
     """The track that a face belongs to, and whether it is to be covered."""
     best, name, is_chosen = 0.2, None, True
     for each, seen, wanted in known:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cravo.core.document import Look, Region, Shot
-from cravo.core.finders.tracks import Seen
+from cravo.core.finders.tracks import FaceObservation
 from cravo.core.looks import values_at
 from cravo.core.looks.blur import deviation
 from cravo.core.looks.kind import Values
@@ -92,7 +92,7 @@ def attacked_looks(plan: Plan, shot: Shot, region: Region) -> Iterator[Weak]:
             return
 
 
-def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: Mapping[int, Seen]) -> Attack | None:
+def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: Mapping[int, FaceObservation]) -> Attack | None:
     """An attack on one person, who is hidden by this region alone, on frames near where they are widest."""
     clear = [frame for frame, one in seen.items() if one.how != "guessed"]
     if len(clear) < ENOUGH:
@@ -115,5 +115,5 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: Mapping[in
     return attacked(faces, covers, blur)
 
 
-def _width(seen: Mapping[int, Seen]) -> float:
+def _width(seen: Mapping[int, FaceObservation]) -> float:
     return max(2 * one.oval.rx for one in seen.values())

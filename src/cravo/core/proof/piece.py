@@ -8,7 +8,7 @@ from pathlib import Path
 from pydantic import BaseModel
 
 from cravo.core.document import Region, Shot, digest
-from cravo.core.finders.tracks import FaceTrack, Seen
+from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.kind import SecondSearch
@@ -213,9 +213,9 @@ def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> I
             )  # fmt: skip
 
 
-def _faces_of(region: Region, shot: Shot, plan: Plan) -> dict[str, tuple[Mapping[int, Seen], bool]]:
+def _faces_of(region: Region, shot: Shot, plan: Plan) -> dict[str, tuple[Mapping[int, FaceObservation], bool]]:
     """The faces that a region stands for, by name: where they are, and whether they are to be covered."""
-    found: dict[str, tuple[Mapping[int, Seen], bool]] = {}
+    found: dict[str, tuple[Mapping[int, FaceObservation], bool]] = {}
     for part in region.parts:
         found |= kind_of(part).faces(part, shot, plan.results)
     return found

@@ -34,7 +34,7 @@ from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.matte import Matte
-from cravo.core.motion.ride import Carrier, carrier_of
+from cravo.core.motion.sampling import MotionSampler, carrier_of
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
@@ -197,7 +197,7 @@ class Plan:
         wanted = _work_size(facts, size or (self.project.width, self.project.height))
         return self._clips.picture(shot.medium, source_frame, wanted)
 
-    def carrier(self, shot: Shot) -> Carrier:
+    def carrier(self, shot: Shot) -> MotionSampler:
         """What carries a shape of this shot from its motion's frame to another."""
         return carrier_of(shot, self.results.track)
 

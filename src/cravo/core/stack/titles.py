@@ -36,7 +36,7 @@ ALIGNED = {
     "middle": textlayout.TextAlign.kCenter,
     "right": textlayout.TextAlign.kRight,
 }
-KEPT = 6  # titles
+CACHE_SIZE = 6  # titles
 STYLE = {
     "text", "family", "bold", "size", "colour", "align", "tracking", "leading", "outline", "outline_colour", "shadow",
     "width",
@@ -55,7 +55,7 @@ def drawn(title: Title, at: int, matrix: Matrix, width: int, height: int, across
     return _drawn(style, matrix.astype(np.float32).tobytes(), width, height, across)
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=CACHE_SIZE)
 def _drawn(style: str, matrix: bytes, width: int, height: int, across: int) -> Picture:
     title = Title.model_validate({"start": 0, "length": 1, **json.loads(style)})
     pixels = np.zeros((height, width, 4), np.uint8)

@@ -7,9 +7,9 @@ from concurrent.futures import ThreadPoolExecutor
 from threading import Event, Lock
 from time import monotonic
 
-from cravo.core.cutout.carry import Leg, carried, legs, spanned
-from cravo.core.cutout.kept import SURE, Kept
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.clip_view import ClipView
+from cravo.core.cutout.frame_mattes import SURE, FrameMatte
+from cravo.core.cutout.propagation import Leg, legs, propagate_leg, spanned
 from cravo.core.document import CutOut, Shot
 from cravo.core.errors import Stopped
 from cravo.core.footage.reader import Reader
@@ -55,7 +55,7 @@ class _Propagation:
         self, medium: Medium, shot: Shot, part: CutOut, results: Results, progress: Progress, total: int
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
-        self._sight = Sight(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
+        self._sight = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
         self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()
@@ -63,10 +63,10 @@ class _Propagation:
     def go(self, leg: Leg) -> None:
         """One way to its end, or until it is stopped."""
         sight = self._sight.again()
-        fresh: dict[int, Kept] = {}
+        fresh: dict[int, FrameMatte] = {}
         written = monotonic()
         try:
-            for frame, kept in carried(sight, self._part, leg):
+            for frame, kept in propagate_leg(sight, self._part, leg):
                 fresh[frame] = kept
                 if monotonic() - written > WRITE_EVERY:
                     self._results.put_mattes(self._shot.medium, leg.key, fresh)
@@ -79,7 +79,7 @@ class _Propagation:
     def close(self) -> None:
         self._sight.close()
 
-    def _tell(self, frame: int, kept: Kept) -> None:
+    def _tell(self, frame: int, kept: FrameMatte) -> None:
         with self._lock:
             self.frames.add(frame)
             self.unsure += kept.mark.confidence < SURE

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cravo.core.cutout.kept import SURE, keys
+from cravo.core.cutout.frame_mattes import SURE, keys
 from cravo.core.document import CombineMode, Region, Shot
 from cravo.core.document.parts.cut_out import CutOut, SubjectKind
 from cravo.core.mattes.matte import NOTHING, Matte, in_picture

@@ -9,7 +9,7 @@ from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
-from cravo.core.finders.tracks import Seen, find
+from cravo.core.finders.tracks import FaceObservation, find
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind
 from cravo.core.parts.observation import Thing
@@ -75,7 +75,7 @@ class FacesKind(SearchedKind[Faces]):
     def result_keys(self, part: Faces, shot: Shot) -> list[str]:
         return [faces_key(shot, part)]
 
-    def faces(self, part: Faces, shot: Shot, results: Results) -> dict[str, tuple[Mapping[int, Seen], bool]]:
+    def faces(self, part: Faces, shot: Shot, results: Results) -> dict[str, tuple[Mapping[int, FaceObservation], bool]]:
         found = people(part, results.faces(shot, part) or ())
         return {name: (seen, part.chooses(name)) for name, seen in found.items()}
 
@@ -108,7 +108,7 @@ class FacesKind(SearchedKind[Faces]):
         return searched(shot, part)
 
 
-def _place(seen: Mapping[int, Seen], frame: int) -> Whereabouts:
+def _place(seen: Mapping[int, FaceObservation], frame: int) -> Whereabouts:
     oval = seen[frame].oval
     return Whereabouts(frame=frame, x=oval.x, y=oval.y, rx=oval.rx, ry=oval.ry, roll=oval.roll)
 

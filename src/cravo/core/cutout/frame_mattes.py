@@ -18,7 +18,7 @@ CUTTER = 4  # raised when the answers change, so that old mattes are not mixed i
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class FrameConfidence:
     """How sure a frame is, 0..1, and why not; `provisional` where it stands in: it is of strokes before the last ones, or was drawn
     at once and is not made carefully yet."""
 
@@ -27,18 +27,18 @@ class Mark:
     provisional: bool = False
 
 
-STANDING_IN = Mark(
+STANDING_IN = FrameConfidence(
     0.3, ("The matte from before the last change stands here: this frame was not done anew.",), provisional=True
 )
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class FrameMatte:
     """The matte of a frame: opacity 0..255 in a box of source pixels, nothing outside it."""
 
     box: Box
     alpha: NDArray[np.uint8]
-    mark: Mark
+    mark: FrameConfidence
 
     def seen(self, box: Box, pixel: float) -> NDArray[np.float32]:
         """Opacity over a box of picture pixels, of which each is `pixel` source pixels wide, in 0..1."""
@@ -79,12 +79,12 @@ def reach(part: CutOut, anchor: int) -> tuple[int, int]:
 
 
 @dataclass(frozen=True)
-class Marked:
+class StrokeAnchor:
     """An anchor with its strokes, and what was shown there when the first of them was drawn."""
 
     frame: int
     strokes: tuple[Stroke, ...]
-    base: Marked | None  # the strokes whose matte, carried to the frame, these ones correct
+    base: StrokeAnchor | None  # the strokes whose matte, carried to the frame, these ones correct
     key: str  # the name of what comes of it: exactly what affects it
     unasked: bool = False
 
@@ -98,7 +98,7 @@ class Marked:
         )
 
 
-def marked(shot: Shot, part: CutOut, frame: int) -> Marked:
+def marked(shot: Shot, part: CutOut, frame: int) -> StrokeAnchor:
     """An anchor. Strokes drawn later on other frames say nothing about it."""
     first = next((i for i, stroke in enumerate(part.strokes) if stroke.frame == frame), len(part.strokes))
     before = part.model_copy(update={"strokes": part.strokes[:first]})
@@ -108,7 +108,7 @@ def marked(shot: Shot, part: CutOut, frame: int) -> Marked:
     plain = [stroke.model_dump(exclude={"id"}) for stroke in strokes]
     settings = (part.sort, part.piece, part.fine, part.engine)
     name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "")
-    return Marked(frame, strokes, base, name, unasked=part.sort in UNASKED)
+    return StrokeAnchor(frame, strokes, base, name, unasked=part.sort in UNASKED)
 
 
 def key(shot: Shot, part: CutOut, anchor: int) -> str:
@@ -136,7 +136,7 @@ def earlier(shot: Shot, part: CutOut) -> Iterator[CutOut]:
         yield part.model_copy(update={"strokes": part.strokes[:count], "locked": {}})
 
 
-def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], Kept | None]) -> Kept | None:
+def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], FrameMatte | None]) -> FrameMatte | None:
     """The matte of a frame out of all that is kept; until it is done anew the one that it had before the last change."""
     name = key_at(shot, part, frame)
     found = None if name is None else at(name, frame)
@@ -150,10 +150,12 @@ def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], Kept
     return None
 
 
-def marks_of(shot: Shot, part: CutOut, known: Callable[[str], Mapping[int, Mark]]) -> dict[int, Mark]:
+def marks_of(
+    shot: Shot, part: CutOut, known: Callable[[str], Mapping[int, FrameConfidence]]
+) -> dict[int, FrameConfidence]:
     """How sure every frame with a matte is; see `matte_of`."""
 
-    def of(one: CutOut) -> dict[int, Mark]:
+    def of(one: CutOut) -> dict[int, FrameConfidence]:
         by_key = {name: known(name) for name in keys(shot, one)}
         names = {anchor: key(shot, one, anchor) for anchor in anchors_of(one)}
         frames = {frame for marks in by_key.values() for frame in marks}

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cravo.core.cutout.carry import legs
-from cravo.core.cutout.kept import Kept, Mark, anchor_of, key, key_at, keys, marked, reach
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, anchor_of, key, key_at, keys, marked, reach
+from cravo.core.cutout.propagation import legs
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Box
@@ -86,7 +86,7 @@ def test_without_a_stroke_that_says_this_nothing_is_carried() -> None:
 def test_a_matte_is_seen_in_place_at_every_size() -> None:
     alpha = np.zeros((40, 60), np.uint8)
     alpha[10:30, 10:50] = 255
-    kept = Kept(Box(100, 200, 160, 240), alpha, Mark(1.0))
+    kept = FrameMatte(Box(100, 200, 160, 240), alpha, FrameConfidence(1.0))
     exact = kept.seen(Box(0, 0, 400, 400), 1.0)
     assert exact[210:230, 110:150].min() == 1
     assert exact.sum() == 20 * 40
@@ -100,7 +100,7 @@ def test_a_matte_is_seen_in_place_at_every_size() -> None:
 
 def test_mattes_at_hand_are_found_by_their_strokes() -> None:
     one, mattes = part(20), MemoryResults()
-    matte = Kept(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), Mark(0.4, ("why",)))
+    matte = FrameMatte(Box(0, 0, 2, 2), np.full((2, 2), 255, np.uint8), FrameConfidence(0.4, ("why",)))
     mattes.put_mattes(SHOT.medium, key(SHOT, one, 20), {25: matte})
     assert set(mattes.marks(SHOT, one)) == {25}
     assert mattes.matte(SHOT, one, 25) is not None

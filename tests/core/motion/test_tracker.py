@@ -13,11 +13,11 @@ from cravo.core.document import Motion, Pose, Shot, Tracker, around
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, parts_of, similarity
-from cravo.core.motion.follow import Follower
-from cravo.core.motion.ride import ride
 from cravo.core.motion.run import Luma, follow
+from cravo.core.motion.sampling import ride
 from cravo.core.motion.targets import targets, track_of
 from cravo.core.motion.track import Sample, Track
+from cravo.core.motion.tracker import RegionTracker
 from cravo.core.results import MemoryResults
 from cravo.core.timing import Medium
 
@@ -143,7 +143,7 @@ def test_held_out_parts_do_not_pull(tmp_path):
     def drift(hold_out):
         track = Track(0)
         with Reader(path, probe(path)) as reader, Luma(reader, (0,), 1) as luma:
-            for _ in Follower(luma, 0, outline, "similarity", hold_out).run(track, COUNT - 1):
+            for _ in RegionTracker(luma, 0, outline, "similarity", hold_out).run(track, COUNT - 1):
                 pass
         return [np.abs(track.samples[f].matrix - np.eye(3)).max() for f in sorted(track.samples)]
 
@@ -252,7 +252,7 @@ def test_a_plane_is_recognised_after_a_leap_that_no_step_could_follow():
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]])
     other = cv2.warpPerspective(picture, np.linalg.inv(half) @ leap @ half, (WIDTH, HEIGHT))
     outline, track = np.array([[120, 80], [360, 80], [360, 240], [120, 240]], float), Track(0)
-    found = list(Follower(lambda frame: (picture, other)[frame], 0, outline, "perspective").run(track, 1))
+    found = list(RegionTracker(lambda frame: (picture, other)[frame], 0, outline, "perspective").run(track, 1))
     assert found[0].state == "followed"
     assert np.linalg.norm(apply(found[0].matrix, outline) - apply(leap, outline), axis=1).max() < 0.5
 
@@ -270,7 +270,7 @@ def test_the_graffiti_pair_agrees_with_its_published_homography(box):
     published = half @ file.getFirstTopLevelNode().mat() @ np.linalg.inv(half)
     left, top, right, bottom = box
     outline, track = np.array([[left, top], [right, top], [right, bottom], [left, bottom]], float), Track(0)
-    found = list(Follower(pictures.__getitem__, 0, outline, "perspective").run(track, 1))
+    found = list(RegionTracker(pictures.__getitem__, 0, outline, "perspective").run(track, 1))
     apart = np.linalg.norm(apply(found[0].matrix, outline) - apply(published, outline), axis=1)
     assert found[0].state == "followed"
     assert apart.mean() < 1.5

@@ -9,16 +9,16 @@ import cv2
 import numpy as np
 
 from cravo.core.cutout.body import piece_of
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
 from cravo.core.cutout.first import Solved, careful, drafted, sort_of, view_of
-from cravo.core.cutout.kept import SURE, Kept, Mark, Marked, anchors_of, marked, reach
+from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, StrokeAnchor, anchors_of, marked, reach
 from cravo.core.cutout.masks import connected, grown, ramp, shrunk, softened
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.propagator import MattePropagator
 from cravo.core.cutout.skies import Skies
 from cravo.core.cutout.skyline import Skyline
-from cravo.core.cutout.walk import Walk
 from cravo.core.cutout.window import Floats, Window, bounds
 from cravo.core.document import UNASKED, CutOut, Shot
 from cravo.core.errors import CravoError
@@ -37,7 +37,7 @@ NO_STROKES = "Draw a stroke on what is to be cut out."
 class Leg:
     """A way from a frame with strokes to the frame `until`, that one included."""
 
-    marked: Marked
+    marked: StrokeAnchor
     until: int
 
     @property
@@ -76,13 +76,13 @@ def spanned(shot: Shot, part: CutOut) -> tuple[int, int]:
     return min(frames), max(frames)
 
 
-def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
+def propagate_leg(sight: ClipView, part: CutOut, leg: Leg) -> Iterator[tuple[int, FrameMatte]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
     walk, way = _way(sight, part, leg)
     border = _border(sight, part, walk)
 
-    def done(solved: Solved) -> tuple[int, Kept]:
-        whole = kept(sight, solved, border)
+    def done(solved: Solved) -> tuple[int, FrameMatte]:
+        whole = to_matte(sight, solved, border)
         piece = part.piece if walk.sort == "person" else None
         return solved.frame, whole if piece is None else piece_of(sight.picture(solved.frame), whole, piece)
 
@@ -91,7 +91,7 @@ def carried(sight: Sight, part: CutOut, leg: Leg) -> Iterator[tuple[int, Kept]]:
         yield done(solved)
 
 
-def _way(sight: Sight, part: CutOut, leg: Leg) -> tuple[Walk | Crowd | Skies, Iterator[Solved]]:
+def _way(sight: ClipView, part: CutOut, leg: Leg) -> tuple[MattePropagator | Crowd | Skies, Iterator[Solved]]:
     """A walk on the first frame of a way, and the decisions of those after it."""
     began = _begun(sight, part, leg.marked)
     turned = leg.step != _sense(leg.marked)
@@ -102,7 +102,7 @@ def _way(sight: Sight, part: CutOut, leg: Leg) -> tuple[Walk | Crowd | Skies, It
     return walk, way
 
 
-def _shown(sight: Sight, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> Iterator[Solved]:
+def _shown(sight: ClipView, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> Iterator[Solved]:
     """What was shown, frame by frame along a way back, before its strokes were drawn: to the strokes that were there, and on.
 
     Past those it is what they themselves lead to in this direction.
@@ -117,7 +117,7 @@ def _shown(sight: Sight, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> It
         yield from _way(sight, part, Leg(base, leg.until))[1]
 
 
-def _border(sight: Sight, part: CutOut, walk: Walk | Crowd | Skies) -> Fine | Skyline | None:
+def _border(sight: ClipView, part: CutOut, walk: MattePropagator | Crowd | Skies) -> Fine | Skyline | None:
     """What says how borders run, where decisions alone do not."""
     if isinstance(walk, Skies):
         return Skyline(walk.colours)
@@ -129,16 +129,16 @@ def _border(sight: Sight, part: CutOut, walk: Walk | Crowd | Skies) -> Fine | Sk
 class _Begun:
     """A walk that stands on a frame with strokes, and what was shown on the way to it before those were drawn."""
 
-    walk: Walk | Crowd | Skies
+    walk: MattePropagator | Crowd | Skies
     shown: dict[int, Solved]
 
 
-def _begun(sight: Sight, part: CutOut, one: Marked) -> _Begun:
+def _begun(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
     """Found once for all ways that begin on the frame."""
     return sight.once(one.key, lambda: _arrived(sight, part, one) or _first(sight, part, one))
 
 
-def _first(sight: Sight, part: CutOut, one: Marked) -> _Begun:
+def _first(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
     """The decision of a frame from its strokes alone."""
     strokes = list(one.strokes)
     engine = Prompted(part.engine) if part.engine else None
@@ -147,10 +147,10 @@ def _first(sight: Sight, part: CutOut, one: Marked) -> _Begun:
         return _Begun(Skies(sight, one.frame, strokes), {})
     if sort == "everyone" and sight.people(one.frame) is not None:
         return _Begun(Crowd(sight, one.frame, strokes), {})
-    return _Begun(Walk(sight, sort, careful(sight, one.frame, strokes, sort, engine), engine), {})
+    return _Begun(MattePropagator(sight, sort, careful(sight, one.frame, strokes, sort, engine), engine), {})
 
 
-def _arrived(sight: Sight, part: CutOut, one: Marked) -> _Begun | None:
+def _arrived(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun | None:
     """The walk from the strokes that were there before, come to the frame and corrected; None if it was lost."""
     if one.base is None:
         return None
@@ -168,7 +168,7 @@ def _arrived(sight: Sight, part: CutOut, one: Marked) -> _Begun | None:
 
 
 def _corrected(
-    sight: Sight, start: Solved, way: Iterator[Solved], shown: Iterator[Solved], frames: range
+    sight: ClipView, start: Solved, way: Iterator[Solved], shown: Iterator[Solved], frames: range
 ) -> Iterator[Solved]:
     """Back towards where a walk came from, and on: what strokes changed goes on, all else stays as it was `shown`.
 
@@ -189,9 +189,9 @@ def _corrected(
         inside = _seen_in(new.window, old)
         changed = _going_on(new.inside ^ inside, new.window.shows(changed.astype(np.float32), last.window))
         last, inside = new, inside ^ changed
-        leaning = np.where(changed, new.leaning, new.window.shows(old.leaning, old.window, -1.0))
+        log_odds = np.where(changed, new.log_odds, new.window.shows(old.log_odds, old.window, -1.0))
         alpha = softened(view_of(sight, new), inside)
-        yield replace(new, inside=inside, alpha=alpha, leaning=leaning, visible=max(old.visible, new.visible))
+        yield replace(new, inside=inside, alpha=alpha, log_odds=log_odds, visible=max(old.visible, new.visible))
 
 
 def _seen_in(window: Window, solved: Solved) -> Mask:
@@ -205,14 +205,14 @@ def _going_on(apart: Mask, before: Floats) -> Mask:
     return connected(thick, seeds) if seeds.any() else seeds
 
 
-def _sense(one: Marked) -> int:
+def _sense(one: StrokeAnchor) -> int:
     """The direction in which a walk came to a frame with strokes: 1 forwards, which is also where it began, or -1."""
     return 1 if one.base is None or one.frame > one.base.frame else -1
 
 
-def _along(sight: Sight, walk: Walk | Crowd | Skies, frames: range) -> Iterator[Solved]:
+def _along(sight: ClipView, walk: MattePropagator | Crowd | Skies, frames: range) -> Iterator[Solved]:
     """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen."""
-    if walk.last.empty and isinstance(walk, Walk):
+    if walk.last.empty and isinstance(walk, MattePropagator):
         return
     before = glance(sight.picture(frames[0]))
     for frame in frames[1:]:
@@ -223,26 +223,26 @@ def _along(sight: Sight, walk: Walk | Crowd | Skies, frames: range) -> Iterator[
         yield walk.step(frame)
 
 
-def kept(sight: Sight, solved: Solved, border: Fine | Skyline | None = None) -> Kept:
+def to_matte(sight: ClipView, solved: Solved, border: Fine | Skyline | None = None) -> FrameMatte:
     """A decision as it is kept: at the source's size, in the box that it fills."""
     mark = judged(solved)
     if solved.empty:
-        return Kept(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
+        return FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
     alpha = border.alpha(sight, solved) if border else drafted(sight, solved)
     values = cv2.convertScaleAbs(alpha, alpha=255)
     inner, of = bounds(values > 2), solved.window.box
     box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)
-    return Kept(box, np.ascontiguousarray(values[inner.top : inner.bottom, inner.left : inner.right]), mark)
+    return FrameMatte(box, np.ascontiguousarray(values[inner.top : inner.bottom, inner.left : inner.right]), mark)
 
 
-def judged(solved: Solved) -> Mark:
+def judged(solved: Solved) -> FrameConfidence:
     """How sure a decision is: it agrees with the frame before, is decided clearly at the border, and is all there."""
     if solved.empty and solved.absent:
-        return Mark(1.0)
+        return FrameConfidence(1.0)
     if solved.empty:
-        return Mark(0.0, ("It is not seen here.",))
+        return FrameConfidence(0.0, ("It is not seen here.",))
     rim = cv2.morphologyEx(solved.inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
-    clear = float(np.mean(np.abs(solved.leaning[rim]) > 1.0)) if rim.any() else 1.0
+    clear = float(np.mean(np.abs(solved.log_odds[rim]) > 1.0)) if rim.any() else 1.0
     reasons = []
     if solved.visible < 0.75:
         reasons.append("Part of it is hidden.")
@@ -261,4 +261,4 @@ def judged(solved: Solved) -> Mark:
         sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")
-    return Mark(round(sure, 3), tuple(reasons) if sure < SURE else ())
+    return FrameConfidence(round(sure, 3), tuple(reasons) if sure < SURE else ())

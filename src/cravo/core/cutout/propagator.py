@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, scaled, scaled_difference, template_cue
 from cravo.core.cutout.cut import Mask, contrast, cut, distance
@@ -38,7 +39,6 @@ from cravo.core.cutout.masks import (
     softened,
 )
 from cravo.core.cutout.people import People
-from cravo.core.cutout.sight import Sight
 from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.template import Template
 from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
@@ -100,10 +100,10 @@ class _Now:
     lacks: bool  # whether much of the thing is not seen
 
 
-class Walk:
+class MattePropagator:
     """One thing in one direction, from a decided frame on."""
 
-    def __init__(self, sight: Sight, sort: SubjectKind, start: Solved, engine: Prompted | None = None) -> None:
+    def __init__(self, sight: ClipView, sort: SubjectKind, start: Solved, engine: Prompted | None = None) -> None:
         self._sight, self._engine, self.sort = sight, engine, sort
         self._engine_cue = network_cue()
         self._colours, self._against = Colours(), Colours()  # `against`: of this person against the others
@@ -132,7 +132,7 @@ class Walk:
             self._thing.shape = np.maximum(self._thing.shape, HIDDEN * _may_be_hidden(start))
             self._template = Template(view, start.inside, start.window)
 
-    def again(self, sight: Sight, back: bool) -> Walk:
+    def again(self, sight: ClipView, back: bool) -> MattePropagator:
         """Another one that knows the same, through a sight of its own; `back` says that it goes the other way."""
         shared = (self._sight, self._flow, self._engine, self._people, self._now, self.last)
         other = deepcopy(self, {id(one): one for one in shared})
@@ -148,16 +148,16 @@ class Walk:
         if now is None:
             return last
         this, other = (drawn(strokes, now.window, include) for include in (True, False))
-        near, side = contradicted(now.lab, last.inside, this, other, np.abs(last.leaning) > SETTLED)
-        leaning = np.clip(last.leaning, -DECIDED, DECIDED) + CORRECTS * side * near
-        leaning[this], leaning[other] = DECIDED, -DECIDED
-        inside = cut(leaning, contrast(now.lab))
+        near, side = contradicted(now.lab, last.inside, this, other, np.abs(last.log_odds) > SETTLED)
+        log_odds = np.clip(last.log_odds, -DECIDED, DECIDED) + CORRECTS * side * near
+        log_odds[this], log_odds[other] = DECIDED, -DECIDED
+        inside = cut(log_odds, contrast(now.lab))
         inside = connected(inside, inside & (this | last.inside))
         self._thing.shape = np.where(near > 0.5, inside, self._thing.shape).astype(np.float32)
         if self._template is not None and self._thing.lacking(np.ones_like(near)) < WHOLE:
             self._template = Template(now.view, inside, now.window)
             now.unlike = None
-        self.last = self._noted(now, inside, leaning)
+        self.last = self._noted(now, inside, log_odds)
         self.last.agreement = self.last.visible = 1.0
         return self.last
 
@@ -166,16 +166,16 @@ class Walk:
         now = self._look(frame)
         prior, seen = self._expected(now), self._evidence(now)
         if self.sort == "person" and now.people is not None and (self._others or now.lacks):
-            against = self._against.leaning(now.lab)
+            against = self._against.log_odds(now.lab)
             bodies = self._bodies(now, now.people, against)
             seen += now.people * (1.5 * against + APART * bodies)
             if now.lacks:  # a limb that was lost comes back with the rest of the body
                 prior = np.where(bodies > 0, np.maximum(prior, -1), prior)
-        leaning = prior + self._colours.leaning(now.lab) + seen
-        inside = _kept(cut(leaning, contrast(now.lab)), np.maximum(now.moved, now.shape), leaning, leaning - prior)
+        log_odds = prior + self._colours.log_odds(now.lab) + seen
+        inside = _kept(cut(log_odds, contrast(now.lab)), np.maximum(now.moved, now.shape), log_odds, log_odds - prior)
         if self._others:
             inside = _without_strays(inside, now.shape)
-        self._now, self.last = now, self._noted(now, inside, leaning)
+        self._now, self.last = now, self._noted(now, inside, log_odds)
         return self.last
 
     def _look(self, frame: int) -> _Now:
@@ -203,7 +203,7 @@ class Walk:
     def _evidence(self, now: _Now) -> Floats:
         """What the picture says for each pixel, whatever was decided before, in nats."""
         # Where two look alike, the way they go tells them apart.
-        seen = self._plate_cue.leaning(now.away) + (1 + now.mixed) * self._motion_cue.leaning(now.strange) * (
+        seen = self._plate_cue.log_odds(now.away) + (1 + now.mixed) * self._motion_cue.log_odds(now.strange) * (
             1 - now.hid
         )
         for cue, values in (
@@ -212,13 +212,13 @@ class Walk:
             (self._engine_cue, now.asked),
         ):
             if values is not None:
-                seen += cue.leaning(values)
+                seen += cue.log_odds(values)
         # That somebody is here, and nothing still, says nothing for the thing where it is somebody else.
         return np.where(seen > 0, seen * (1 - now.others), seen) - SOMEBODY * now.others
 
-    def _noted(self, now: _Now, inside: Mask, leaning: Floats) -> Solved:
+    def _noted(self, now: _Now, inside: Mask, log_odds: Floats) -> Solved:
         """A decision, from which all learn that goes on to the next frame."""
-        solved = Solved(now.frame, now.window, inside, softened(now.view, inside), leaning, now.people)
+        solved = Solved(now.frame, now.window, inside, softened(now.view, inside), log_odds, now.people)
         if now.people is not None:
             self._note_others(now.people, inside, now.window)
         others = self._were_others(inside.shape) if now.people is None or self.sort != "thing" else now.people
@@ -470,7 +470,7 @@ def _strange(flow: Floats, movement: NDArray[np.float64], window: Window) -> Flo
     return scaled((np.hypot(dx, dy) / max(window.scale, 0.3)).astype(np.float32), 2.0)
 
 
-def _kept(inside: Mask, was: Floats, leaning: Floats, seen: Floats) -> Mask:
+def _kept(inside: Mask, was: Floats, log_odds: Floats, seen: Floats) -> Mask:
     """Without pieces that nothing connects with where the thing was, or that nothing in the picture speaks for.
 
     A thing that is gone would else live on in what is expected of it. `seen` is what the picture alone says.
@@ -479,7 +479,7 @@ def _kept(inside: Mask, was: Floats, leaning: Floats, seen: Floats) -> Mask:
     kept = np.zeros(count, bool)
     for i in range(1, count):
         piece = labels == i
-        near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and leaning[piece].mean() > 3)
+        near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and log_odds[piece].mean() > 3)
         # A small rest of what was whole must be seen for certain.
         least = UNSEEN if stats[i, 4] > REST * np.count_nonzero(was > 0.5) else CERTAIN
         kept[i] = near and seen[piece].mean() > least

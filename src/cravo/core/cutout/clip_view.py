@@ -18,7 +18,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
 T = TypeVar("T")
-KEPT = 6  # pictures, and views of people
+CACHE_SIZE = 6  # pictures, and views of people
 WHOLE = 512 * 288  # pixels that the network sees of a whole picture
 
 
@@ -31,7 +31,7 @@ class _Shared:
         self.found: dict[str, Any] = {}
 
 
-class Sight:
+class ClipView:
     """A clip as cut-outs see it, over the frames first..last. Safe for use by several threads."""
 
     def __init__(
@@ -40,7 +40,7 @@ class Sight:
         facts: Facts,
         first: int,
         last: int,
-        beside: Sight | None = None,
+        beside: ClipView | None = None,
     ) -> None:
         self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
         self._open, self._facts = open_reader, facts
@@ -64,9 +64,9 @@ class Sight:
         if self._reader_behind is not None:
             self._reader_behind.close()
 
-    def again(self) -> Sight:
+    def again(self) -> ClipView:
         """The same clip for another direction: what is known is shared, the place in the file is not."""
-        return Sight(self._open, self._facts, self.first, self.last, self)
+        return ClipView(self._open, self._facts, self.first, self.last, self)
 
     def once(self, name: str, make: Callable[[], T]) -> T:
         """What `make` gives, found by the first direction that asks for it and kept for the others."""
@@ -90,7 +90,7 @@ class Sight:
         with self._lock:
             if frame not in self._pictures:
                 self._pictures[frame] = self._reader.read(frame).to_rgb()
-                while len(self._pictures) > KEPT:
+                while len(self._pictures) > CACHE_SIZE:
                     self._pictures.popitem(last=False)
             return self._pictures[frame]
 
@@ -102,7 +102,7 @@ class Sight:
             known = window.cut(self.picture(frame))
             with self._lock:
                 self._views[frame, window] = known
-                while len(self._views) > KEPT:
+                while len(self._views) > CACHE_SIZE:
                     self._views.popitem(last=False)
         return known
 
@@ -112,7 +112,7 @@ class Sight:
             return None
         if frame not in self._people:
             self._people[frame] = People(WHOLE).see(self.view(frame, self.whole))
-            while len(self._people) > KEPT:
+            while len(self._people) > CACHE_SIZE:
                 self._people.popitem(last=False)
         return self._people[frame]
 

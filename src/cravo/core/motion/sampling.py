@@ -13,13 +13,13 @@ from cravo.core.motion.track import Track
 
 Series = NDArray[np.float64]
 # What carries a shape from its motion's own frame to another one.
-Carrier = Callable[[str, int], Matrix]
+MotionSampler = Callable[[str, int], Matrix]
 
 
 Tracks = Callable[[Shot, Motion], Track]
 
 
-def carrier_of(shot: Shot, tracks: Tracks) -> Carrier:
+def carrier_of(shot: Shot, tracks: Tracks) -> MotionSampler:
     """What carries a shape of a shot from its motion's frame to another."""
 
     def carry(motion_id: str, frame: int) -> Matrix:

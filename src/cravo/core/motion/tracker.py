@@ -97,7 +97,7 @@ class Half:
 
 
 @dataclass(frozen=True)
-class Sight:
+class TargetView:
     """The area as it is seen on a frame, in working pixels; `mask` says where it is."""
 
     frame: int
@@ -148,7 +148,7 @@ def nothing_held(frame: int) -> None:
     """The hold-out where nothing is to be ignored."""
 
 
-class Follower:
+class RegionTracker:
     """Follows one area. `luma` gives the luma plane of a source frame at 8 bits.
 
     `hold_out` gives what must be ignored on a frame: a matte of the picture's size, 0..255, or None.
@@ -169,7 +169,7 @@ class Follower:
         self._model: Model = model
         # From frame to frame a plane's perspective hardly changes, and few points tell it badly.
         self._stepping: Model = "position" if model == "position" else "similarity"
-        self._sights: dict[int, Sight] = {}
+        self._sights: dict[int, TargetView] = {}
         self._shown: dict[int, Levels] = {}
 
     def run(self, track: Track, until: int) -> Iterator[Sample]:
@@ -250,7 +250,7 @@ class Follower:
             return answer
         return Answer(answer.matrix, min(answer.confidence, seen, UNSURE))
 
-    def _search(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> Matrix:
+    def _search(self, sight: TargetView | None, frame: int, near: Matrix, reach: float) -> Matrix:
         """A rough guess: where a small copy of a sight fits best around `near` (normalised correlation).
 
         `reach` is how far to look, as a share of the area's size.
@@ -295,11 +295,11 @@ class Follower:
                 return back
         return answer, max(agrees, self._agreement(recent, frame, answer.matrix))
 
-    def _sights_for(self, track: Track, frame: int, step: int) -> tuple[Sight | None, Sight | None]:
+    def _sights_for(self, track: Track, frame: int, step: int) -> tuple[TargetView | None, TargetView | None]:
         """The area as it was seen first, and as it was seen some frames before."""
         return self._sight(self._at, track.samples[self._at].matrix), self._recent(track, frame, step)
 
-    def _recent(self, track: Track, frame: int, step: int) -> Sight | None:
+    def _recent(self, track: Track, frame: int, step: int) -> TargetView | None:
         """The area as it was surely seen some frames before: what may be something in front of it is no view of it."""
         view = self._at + step * ((abs(frame - self._at) - 1) // VIEW_EVERY) * VIEW_EVERY
         if abs(frame - view) <= 2:
@@ -310,7 +310,7 @@ class Follower:
             view = self._at
         return self._sight(view, track.samples[view].matrix)
 
-    def _found(self, sight: Sight | None, frame: int, near: Matrix, reach: float) -> tuple[Answer, float] | None:
+    def _found(self, sight: TargetView | None, frame: int, near: Matrix, reach: float) -> tuple[Answer, float] | None:
         """The area of a sight looked for around `near`; None where it is not surely there."""
         answer = self._match(sight, frame, self._search(sight, frame, near, reach))
         if answer is None or answer.confidence < LOST_BELOW:
@@ -343,7 +343,7 @@ class Follower:
         way = (apply(last, centre) - apply(earlier.matrix, centre))[0] * (frames / length)
         return np.array([[1, 0, way[0]], [0, 1, way[1]], [0, 0, 1.0]]) @ last
 
-    def _recognised(self, sight: Sight | None, frame: int) -> Answer | None:
+    def _recognised(self, sight: TargetView | None, frame: int) -> Answer | None:
         """The area of a sight found anywhere in a frame by its features, however it has turned."""
         if sight is None or self._model != "perspective":
             return None
@@ -357,7 +357,7 @@ class Follower:
         laid = self._laid_on((sight,), frame, matrix / matrix[2, 2])
         return laid if laid is not None and laid.confidence >= FOUND_FROM else None
 
-    def _ours(self, sight: Sight | None, recent: Sight | None) -> NDArray[np.float32] | None:
+    def _ours(self, sight: TargetView | None, recent: TargetView | None) -> NDArray[np.float32] | None:
         """Points of a sight, without those on what has come in front since it was seen before."""
         if sight is None or recent is None or sight is recent:
             return None if sight is None else sight.points
@@ -385,7 +385,7 @@ class Follower:
                 del self._shown[old]
         return known
 
-    def _laid_on(self, sights: Sequence[Sight | None], frame: int, guess: Matrix) -> Answer | None:
+    def _laid_on(self, sights: Sequence[TargetView | None], frame: int, guess: Matrix) -> Answer | None:
         """The whole area laid onto an earlier view of it, the first that it agrees with.
 
         Only over what looks the same in both views, so that what passes in front does not pull. The
@@ -409,7 +409,7 @@ class Follower:
                     return Answer(found, float(alike[told].mean()))
         return None
 
-    def _laid_closer(self, sight: Sight, frame: int, guess: Matrix) -> Matrix | None:
+    def _laid_closer(self, sight: TargetView, frame: int, guess: Matrix) -> Matrix | None:
         """A rough guess made better at half the size, over the whole area: little looks the same as yet."""
         half = np.diag([0.5, 0.5, 1])
         view = View(sight.half.grey, half @ sight.view.to_work)
@@ -417,7 +417,7 @@ class Follower:
         moved = align(sight.small, without_smooth(laid), known, False, ROUGH)
         return None if moved is None else _moved(sight, guess, inverse(half) @ moved @ half)
 
-    def _agreement(self, sight: Sight | None, frame: int, matrix: Matrix) -> float:
+    def _agreement(self, sight: TargetView | None, frame: int, matrix: Matrix) -> float:
         """Share of the textured area of a sight that looks the same on a frame."""
         if sight is None:
             return 0.0
@@ -425,7 +425,7 @@ class Follower:
         alike, told = _alike(sight, laid, known)
         return float(alike[told].mean()) if self._enough(told) else 0.0
 
-    def _resembles(self, sight: Sight | None, frame: int, matrix: Matrix) -> bool:
+    def _resembles(self, sight: TargetView | None, frame: int, matrix: Matrix) -> bool:
         """Whether the area looks roughly as it did a moment ago: what turns does, something else in front does not."""
         if sight is None:
             return True
@@ -444,7 +444,7 @@ class Follower:
         first = self._sights.get(self._at)
         return int(np.count_nonzero(told)) > max(20, LEAST_TOLD * first.told if first else 0)
 
-    def _sight(self, frame: int, matrix: Matrix) -> Sight | None:
+    def _sight(self, frame: int, matrix: Matrix) -> TargetView | None:
         """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture."""
         known = self._sights.get(frame)
         if known is not None and known.matrix is matrix:
@@ -463,14 +463,14 @@ class Follower:
             cut = cv2.resize(held[box.top : box.bottom, box.left : box.right], view.grey.shape[::-1])
             near = cv2.dilate(cut, np.ones(WINDOW, np.uint8))
             mask[near > HELD] = 0
-        sight = Sight(frame, matrix, view, mask)
+        sight = TargetView(frame, matrix, view, mask)
         self._sights[frame] = sight
         if len(self._sights) > MOST_SIGHTS:
             del self._sights[next(f for f in self._sights if f != self._at)]
         return sight
 
     def _match(
-        self, sight: Sight | None, frame: int, guess: Matrix, points: NDArray[np.float32] | None = None
+        self, sight: TargetView | None, frame: int, guess: Matrix, points: NDArray[np.float32] | None = None
     ) -> Answer | None:
         """Where the area of a sight is on a frame; `guess` is where it may be. `points` default to all of the sight's."""
         if sight is None:
@@ -613,7 +613,7 @@ def _half(grey: Grey, mask: NDArray[np.uint8]) -> Half:
     return Half(small, plane, _smaller(mask, 0.5), mean, cv2.blur(plane * plane, PATCH) - mean * mean)
 
 
-def _alike(sight: Sight, laid: Grey, known: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+def _alike(sight: TargetView, laid: Grey, known: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Where a sight looks the same in a new view (local normalised correlation), and where that can be told."""
     old, new = sight.half, _half(laid, np.where(known, sight.mask, 0).astype(np.uint8))
     common = cv2.blur(old.plane * new.plane, PATCH) - old.mean * new.mean
@@ -621,7 +621,7 @@ def _alike(sight: Sight, laid: Grey, known: NDArray[np.bool_]) -> tuple[NDArray[
     return alike, (new.mask > 127) & (old.spread > TELLING)
 
 
-def _moved(sight: Sight, matrix: Matrix, moved: Matrix) -> Matrix:
+def _moved(sight: TargetView, matrix: Matrix, moved: Matrix) -> Matrix:
     """A matrix from the area's own frame, corrected by what moved in the working pixels of a sight."""
     to_work = sight.view.to_work
     corrected = matrix @ inverse(sight.matrix) @ inverse(to_work) @ moved @ to_work @ sight.matrix

@@ -16,10 +16,10 @@ from tests.skies import HEIGHT as TALL
 from tests.skies import WALL, scene
 from tests.skies import WIDTH as WIDE
 
-from cravo.core.cutout.carry import carried, judged, kept, legs
+from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import Solved, quick
-from cravo.core.cutout.kept import SURE, Kept, Mark
-from cravo.core.cutout.sight import Sight
+from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte
+from cravo.core.cutout.propagation import judged, legs, propagate_leg, to_matte
 from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.cuts import glance, is_cut
@@ -33,19 +33,19 @@ PICTURE = Box(0, 0, WIDTH, HEIGHT)
 
 
 @contextmanager
-def sight_of(clip: Moving) -> Iterator[Sight]:
+def sight_of(clip: Moving) -> Iterator[ClipView]:
     facts = probe(clip.path)
-    sight = Sight(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
+    sight = ClipView(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
     yield sight
     sight.close()
 
 
-def everywhere(clip: Moving, part: CutOut) -> dict[int, Kept]:
+def everywhere(clip: Moving, part: CutOut) -> dict[int, FrameMatte]:
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=len(clip.truth) - 1)
     made = MemoryResults()
     with sight_of(clip) as sight:
         for leg in legs(shot, part, *part.span):
-            for frame, one in carried(sight, part, leg):
+            for frame, one in propagate_leg(sight, part, leg):
                 made.put_mattes("clip", leg.key, {frame: one})
     every = {frame: made.matte(shot, part, frame) for frame in range(shot.last + 1)}
     return {frame: one for frame, one in every.items() if one is not None}
@@ -56,7 +56,7 @@ def across(clip: Moving, frame: int) -> Stroke:
     return Stroke(frame=frame, points=[(x - 12, y - 18), (x, y), (x + 12, y + 18)], width=8)
 
 
-def overlap(one: Kept, truth: np.ndarray) -> float:
+def overlap(one: FrameMatte, truth: np.ndarray) -> float:
     whole = np.zeros((HEIGHT, WIDTH), bool)
     box = one.box
     if not box.empty:
@@ -110,9 +110,9 @@ def test_a_first_look_at_a_correction_goes_by_what_is_shown(clip: Moving) -> Non
     x, y = clip.middle(18)
     beside = Stroke(frame=18, points=[(x - 60, y), (x - 45, y)], width=10)
     with sight_of(clip) as sight:
-        alone = kept(sight, quick(sight, 18, [beside], "thing"))
-        wider = kept(sight, quick(sight, 18, [beside], "thing", None, shown))
-        back = kept(sight, quick(sight, 18, [beside.model_copy(update={"include": False})], "thing", None, wider))
+        alone = to_matte(sight, quick(sight, 18, [beside], "thing"))
+        wider = to_matte(sight, quick(sight, 18, [beside], "thing", None, shown))
+        back = to_matte(sight, quick(sight, 18, [beside.model_copy(update={"include": False})], "thing", None, wider))
     assert overlap(alone, clip.truth[18]) < 0.5
     assert wider.seen(PICTURE, 1.0)[clip.truth[18]].mean() > 0.9
     assert wider.seen(PICTURE, 1.0)[round(y), round(x - 52)] > 0.9
@@ -149,9 +149,9 @@ def test_what_the_matte_itself_cannot_show_is_a_doubt_as_well(changed: dict[str,
     window = whole(WIDTH, HEIGHT)
     inside = np.zeros((window.height, window.width), bool)
     inside[40:120, 60:160] = True
-    leaning = np.where(inside, 5, -5).astype(np.float32)
-    solved = Solved(0, window, inside, inside.astype(np.float32), leaning)
-    assert judged(solved) == Mark(1.0)
+    log_odds = np.where(inside, 5, -5).astype(np.float32)
+    solved = Solved(0, window, inside, inside.astype(np.float32), log_odds)
+    assert judged(solved) == FrameConfidence(1.0)
     mark = judged(replace(solved, **changed))
     assert mark.confidence < SURE
     assert mark.reasons[0].startswith(reason)
