@@ -15,7 +15,7 @@ def open_demo(page: Page) -> str:
     """A fresh project of the demo; returns its id."""
     page.get_by_role("button", name="Open the demo").click()
     page.wait_for_url(re.compile(r"/project/[0-9a-f-]+$"), timeout=90_000)
-    expect(page.locator("canvas.frame")).to_be_visible()
+    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false", timeout=60_000)
     expect(page.get_by_role("button", name="New region: Ellipse")).to_be_visible()
     return page.url.rsplit("/", 1)[1]
 

@@ -26,7 +26,7 @@ const busy = ref(false) // a newer picture is on its way
 const shown = ref<number | null>(null) // the revision that is seen
 const seen = ref<number | null>(null) // the frame that is seen
 // Another frame is seen than the one that the counter tells: nothing is taken on it.
-const stale = computed(() => loaded.value && !bench.playing && seen.value !== bench.frame)
+const stale = computed(() => bench.frames > 0 && !bench.playing && seen.value !== bench.frame)
 const pace = ref('')
 let player: Player | null = null
 
@@ -60,6 +60,14 @@ const wanted = computed<PictureRequest>(() => ({
   close: false,
   trial: bench.trial,
 }))
+
+watch(
+  () => bench.id,
+  () => {
+    loaded.value = false
+    seen.value = null
+  },
+)
 
 const emit = defineEmits<{ wanted: [wish: PictureRequest] }>()
 watch(wanted, (wish) => emit('wanted', wish), { immediate: true })
@@ -346,7 +354,9 @@ defineExpose({
         }}</span>
       </div>
       <span v-if="bench.before === 1" class="badge">before</span>
-      <span v-if="stale" class="badge coming" role="status">frame {{ bench.frame }} is on its way</span>
+      <span v-if="stale && loaded && !problem" class="badge coming" role="status"
+        >frame {{ bench.frame }} is on its way</span
+      >
       <output v-if="bench.reading && value" class="value number" aria-label="Value under the pointer">
         <i :style="{ background: `rgb(${value.rgb8.join(' ')})` }"></i>
         <span>R {{ value.rgb8[0] }} G {{ value.rgb8[1] }} B {{ value.rgb8[2] }}</span>
