@@ -18,7 +18,10 @@ export const useWork = defineStore('work', () => {
     if (news.kind !== 'work') return
     const { work } = news
     if (work && (work.state === 'running' || work.state === 'waiting')) {
-      open.value[work.id] = { ...work, place: work.place ?? open.value[work.id]?.place ?? null }
+      const place = work.place ?? open.value[work.id]?.place ?? null
+      open.value[work.id] = { ...work, place }
+      // News do not say where in line it is.
+      if (work.state === 'waiting' && place === null) void load()
       return
     }
     delete open.value[news.id]
