@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import closing
 from pathlib import Path
 from typing import get_args
 
@@ -27,9 +28,10 @@ from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
 from cravo.core.motion.tracker import HoldOut, nothing_held
 from cravo.core.parts.registry import searched_kind
+from cravo.core.progress import Progress
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.render import Progress, render
+from cravo.core.stack.render import render
 from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
 from cravo.core.tasks.track import track
@@ -39,7 +41,6 @@ from cravo.core.validation import open_project
 Say = Callable[[str], None]
 # What a file is by its name's ending, where nothing else is said.
 KINDS: dict[str, FileKind] = {".mp4": "mp4", ".mov": "mov", ".webm": "webm", ".zip": "png", ".png": "still"}
-WAYS = 2  # of a cut-out that are gone at once
 
 
 class Folder:
@@ -92,12 +93,12 @@ def render_file(
     except OSError:
         raise CravoError(f"The project {project_file} cannot be read.") from None
     media = Folder(project, project_file.absolute().parent)
-    results = OnDemand(project, media, say, progress)
-    for shot in project.shots():
-        for motion in shot.motions:
-            results.track(shot, motion)
-    say(f"Writing {out.name} ...")
-    return render(project, media, results, out, encoding, first or 0, last, progress)
+    with closing(OnDemand(project, media, say, progress)) as results:
+        for shot in project.shots():
+            for motion in shot.motions:
+                results.track(shot, motion)
+        say(f"Writing {out.name} ...")
+        return render(project, media, results, out, encoding, first or 0, last, progress)
 
 
 class OnDemand(MemoryResults):
@@ -108,6 +109,9 @@ class OnDemand(MemoryResults):
         self._media, self._say, self._progress = media, say, progress
         self._plan = Plan(project, media, self)
         self._made: set[str] = set()
+
+    def close(self) -> None:
+        self._plan.close()
 
     def track(self, shot: Shot, motion: Motion) -> Track:
         # A hold-out may ride on another motion, which then is followed first.
@@ -169,7 +173,8 @@ class WrittenMattes(MemoryResults):
                 self.filled |= set() if kept.box.empty else {frame}
                 whole = np.zeros((self._facts.height, self._facts.width), np.uint8)
                 whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
-                cv2.imwrite(str(self._folder / f"{frame:06}.png"), whole)
+                # The two ways of a stroke's frame both come with its matte, at the same time.
+                write(self._folder / f"{frame:06}.png", cv2.imencode(".png", whole)[1].tobytes(), lasting=False)
 
 
 def cut_out_clip(

@@ -20,12 +20,13 @@ from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
 from cravo.core.parts.observation import Observation
+from cravo.core.progress import Progress
 from cravo.core.proof.looks import SOFTER
 from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.render import Progress, render
+from cravo.core.stack.render import render
 from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
 from cravo.core.timing import Medium

@@ -42,7 +42,7 @@ def begin(project: UUID, wish: FindRequest, studio: TheStudio) -> FollowStarted:
     state = studio.command(project, wish.seen, edit)
     shot = state.document.shot(wish.shot)
     region = shot.regions[-1] if wish.region is None else shot.region(wish.region)
-    row = begin_work(studio, state, shot, region.parts[-1])
+    row = _begin_work(studio, state, shot, region.parts[-1])
     return FollowStarted(state=studio.seen(state), work=work_info(row))
 
 
@@ -139,7 +139,7 @@ def _part(shot: Shot, part_id: str) -> PartBase:
     return part
 
 
-def begin_work(studio: Studio, state: State, shot: Shot, part: PartBase) -> Row:
+def _begin_work(studio: Studio, state: State, shot: Shot, part: PartBase) -> Row:
     """Begin what has to be done for a part that was added as found."""
     cut_out = of_model(part, CutOut)
     if cut_out is not None:

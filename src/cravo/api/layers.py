@@ -22,7 +22,7 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core import arrange, behind
 from cravo.core.document import MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument, CravoError
-from cravo.core.timing import Media, span_of
+from cravo.core.timing import Media
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 
@@ -113,9 +113,8 @@ def put(project: UUID, wish: PutRequest, studio: TheStudio) -> ProjectState:
         lasts = max(round(LASTS * document.rate), 1)
         layer: int | None = None
         if wish.over is not None:
-            item = document.item(wish.over)
-            start, lasts = item.start, len(span_of(item, media, document.rate))
-            layer = document.layers.index(arrange.layer_of(document, item)) + 1
+            span, layer = arrange.above(document, wish.over, media)
+            start, lasts = span.start, len(span)
         if medium is None and wish.kind == "solid":
             return arrange.put(document, Solid(start=start, length=lasts, colour=behind.GREY), layer)
         if medium is None:

@@ -22,6 +22,7 @@ from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
+from cravo.core.motion.sampling import carrier_of
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
@@ -118,7 +119,7 @@ class Studio:
         """Make an edit by the rules of the job."""
 
         def change(document: Project) -> Project:
-            command.apply(document, self.plan(self.state(str(project))).carrier)
+            command.apply(document, lambda shot: carrier_of(shot, self.stores.results.track))
             return document
 
         return self.change(str(project), seen, command.label, change)
@@ -140,8 +141,8 @@ class Studio:
         return state
 
     def _stop_on_gone(self, state: State) -> None:
-        for subject in state.outcome.gone:
-            self.stores.work.stop_on(subject, removed=True)
+        if state.outcome.gone:
+            self.stores.work.stop_on(*state.outcome.gone, removed=True)
 
     def seen(self, state: State) -> ProjectState:
         """A state as a window gets it."""
@@ -176,8 +177,8 @@ class Studio:
 
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
         """One frame as JPEG; from memory where nothing that affects it has changed."""
-        self._settle(project, wanted.frame)
         state = self.state(project)
+        self._settle(state, wanted.frame)
         key = (project, state.revision, self._stamps(state.document), wanted.model_dump_json())
         with self._lock:
             known = self._pictures.get(key)
@@ -211,8 +212,8 @@ class Studio:
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
-        self._settle(project, wanted.frame)
         state = self.state(project)
+        self._settle(state, wanted.frame)
         plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
         same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
         key = (project, state.revision, self._stamps(state.document), same.model_dump_json())
@@ -237,10 +238,9 @@ class Studio:
         ]  # fmt: skip
         return (*motions, *parts)
 
-    def _settle(self, project: str, frame: SequenceFrame) -> None:
+    def _settle(self, state: State, frame: SequenceFrame) -> None:
         """Wait for what is being drawn at once of the shots of a frame."""
-        plan = self.plan(self.state(project))
-        for shot, at in plan.shots_at(frame) if self.drafts.drawing else ():
+        for shot, at in self.plan(state).shots_at(frame) if self.drafts.drawing else ():
             for region in shot.regions:
                 for part in region.parts:
                     self.drafts.settle(shot, part, at)

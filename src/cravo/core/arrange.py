@@ -309,6 +309,12 @@ def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
     return project
 
 
+def above(project: Project, item_id: str, media: Media) -> tuple[range, int]:
+    """Where something lies that is put over an item and lasts as long: its frames, and the layer above."""
+    item = project.item(item_id)
+    return span_of(item, media, project.rate), project.layers.index(layer_of(project, item)) + 1
+
+
 def layer_of(project: Project, shot: AnyItem) -> Layer:
     return next(layer for layer in project.layers if any(one is shot for one in layer.items))
 

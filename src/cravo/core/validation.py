@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from copy import deepcopy
 from itertools import pairwise
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 
@@ -24,10 +24,6 @@ LONGEST = 24 * 3600  # seconds of a sequence
 MOST_FRAMES = 5_200_000  # of a sequence: 24 hours at 60 frames a second
 LARGEST = 32 << 20  # bytes of a document
 FLAT = 1e-9  # determinant below which a matrix carries a picture onto a line
-
-
-class _Named(Protocol):
-    id: str
 
 
 def validated(raw: Any) -> Project:

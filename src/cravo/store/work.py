@@ -130,10 +130,10 @@ class Work:
         with self._database.session() as session:
             return session.row("work", "last_on", subject=subject)
 
-    def stop_on(self, subject: str, **why: Any) -> None:
-        """Stop everything that is under way for one subject; `why` is noted with it."""
+    def stop_on(self, *subjects: str, **why: Any) -> None:
+        """Stop everything that is under way for some subjects; `why` is noted with it."""
         with self._database.session() as session:
-            for row in session.rows("work", "want_stop_on", subject=subject, why=why):
+            for row in session.rows("work", "want_stop_on", subjects=list(subjects), why=why):
                 session.tell(kind="work", id=row["id"])
 
     def remove(self, work: str) -> None:

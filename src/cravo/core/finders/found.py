@@ -76,9 +76,7 @@ def lines_of(part: Lettering, found: Sequence[SignTrack]) -> list[SignTrack]:
     return [
         track
         for track in found
-        if (part.choice == "all" or (str(track.number) in part.chosen) == (part.choice == "only"))
-        and track.height >= part.smallest
-        and says(part, track.words)
+        if part.chooses(str(track.number)) and track.height >= part.smallest and says(part, track.words)
     ]
 
 
@@ -162,17 +160,12 @@ def locked(part: Faces, found: Sequence[FaceTrack], name: str) -> LockedFace | N
     return LockedFace.model_validate({"track": name, "ovals": ovals})
 
 
-def chosen(part: Faces, name: str) -> bool:
-    """Whether somebody is covered; who turns up later is, unless only some were chosen."""
-    return part.choice == "all" or (name in part.chosen) == (part.choice == "only")
-
-
 def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[ShapePart]:
     """The shapes that cover the chosen faces on a frame."""
     size = max(value_at(part.size, frame), 0.05)
     shapes: list[ShapePart] = []
     for name, seen in people(part, found).items():
-        if not chosen(part, name):
+        if not part.chooses(name):
             continue
         oval = steadied(seen, frame, part) if _steady(part) else seen[frame].oval if frame in seen else None
         if oval is not None:

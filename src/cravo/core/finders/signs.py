@@ -7,7 +7,7 @@ a small plane that is far away; where it is found again the path is moved there 
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -16,9 +16,9 @@ import numpy as np
 
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import Corners, Line, Pixels, grown, read_line, search_lines
+from cravo.core.progress import Progress
 
 Provenance = Literal["found", "followed", "guessed"]
-Progress = Callable[[int, int], None]
 
 EVERY = 10  # frames between searches
 CACHE_SIZE = 30  # frames that a new line can be followed backwards

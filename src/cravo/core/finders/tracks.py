@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -20,9 +20,9 @@ from numpy.typing import NDArray
 
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
+from cravo.core.progress import Progress
 
 Provenance = Literal["found", "followed", "guessed", "set"]
-Progress = Callable[[int, int], None]
 
 OFTEN, ROUGH = 12, 0.5  # frames between searches of the picture at half its size
 SELDOM = 36  # and at its full size

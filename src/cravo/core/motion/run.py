@@ -9,19 +9,15 @@ from functools import lru_cache
 import numpy as np
 
 from cravo.core.document import Motion, Region, Shot
-from cravo.core.errors import CravoError
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track
 from cravo.core.motion.tracker import Grey, HoldOut, RegionTracker, luma_of, nothing_held
+from cravo.core.timing import SourceFrame
 
-MatteOf = Callable[[Region, int], Matte]
-
-
-def nothing_to_hold_out(region: Region, frame: int) -> Matte:
-    """For motions without hold-outs."""
-    raise CravoError(f"{region.name} is to be ignored, and nothing says what it covers.")
+# What a region covers on a source frame.
+MatteOf = Callable[[Region, SourceFrame], Matte]
 
 
 class Luma:
@@ -116,7 +112,7 @@ def held_out(shot: Shot, target: Target, size: tuple[int, int], matte_of: MatteO
     def held(frame: int) -> Grey | None:
         total = np.zeros((size[1], size[0]), np.uint8)
         for region in regions:
-            matte = matte_of(region, frame)
+            matte = matte_of(region, SourceFrame(frame))
             if not matte.empty:
                 box = matte.box
                 part = total[box.top : box.bottom, box.left : box.right]

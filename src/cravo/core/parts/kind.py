@@ -14,6 +14,7 @@ from cravo.core.finders.tracks import FaceObservation
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.observation import Thing
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.review import Cover, FrameState, Gap, ReviewFlag
 
@@ -23,7 +24,6 @@ Films = Callable[[str, int, tuple[int, int]], NDArray[np.float32] | None]
 # The untreated picture of a source frame of the shot, at a size.
 Pictures = Callable[[int, tuple[int, int]], Picture]
 Frames = Iterator[tuple[int, NDArray[np.uint8]]]  # RGB pictures of a clip with their numbers
-Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,6 @@ class SearchedKind(PartKind[P]):
     """A kind for which a whole shot is searched as one piece of work."""
 
     noun: ClassVar[str]  # of what is found, as a user is told
-    one: ClassVar[str]  # of it
 
     def search(self, part: P, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
         """Search the source frames of `span`, and keep what is found; nothing is done where it is known already."""

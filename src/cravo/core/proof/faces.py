@@ -6,7 +6,7 @@ that a face which is bare on a single frame is noticed even if nothing was found
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import cv2
@@ -17,6 +17,7 @@ from cravo.core.document import Shot
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.tracks import FaceObservation, FaceTrack, Wanted, find
 from cravo.core.parts.registry import kind_of
+from cravo.core.progress import Progress
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
 from cravo.core.results import Results
 from cravo.core.review import COVERED, Cover, Gap, Whereabouts
@@ -28,8 +29,6 @@ BELIEVED = 0.5  # sureness from which on a find of the second search counts
 MOSTLY = 0.6  # sureness that the finds of a track must have on average
 GRID = 13  # points across an oval at which it is asked whether it is covered
 NOTED = 5  # frames of a gap from one place that is noted to the next
-
-Progress = Callable[[int, int], None]
 
 
 @dataclass(frozen=True)

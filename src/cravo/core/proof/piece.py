@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 
 from pydantic import BaseModel
@@ -13,6 +13,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.kind import SecondSearch
 from cravo.core.parts.registry import kind_of
+from cravo.core.progress import Progress
 from cravo.core.proof.cover import ACROSS, cover_of, cover_of_piece, meant_to_hide
 from cravo.core.proof.faces import check_source, covered_share, search_again, still_there
 from cravo.core.proof.file import tell_tales
@@ -22,10 +23,10 @@ from cravo.core.review import Gap, ReviewFlag
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SequenceFrame, SourceFrame
 
+# Faces by name: where they are, and whether they are to be covered.
+NamedFaces = dict[str, tuple[Mapping[int, FaceObservation], bool]]
 UNKNOWN_VOICE = -5.0  # semitones by which a voice is not recognised casually
 LOOKED_AT = 5  # frames of a result, of which one is searched again
-
-Progress = Callable[[int, int], None]
 
 
 class OpenPlace(Gap):
@@ -135,7 +136,8 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     again = search_again(shot, pictures, progress)
     cover = cover_of(plan, shot, medium.facts)
     checked = check_source(shot, again, size, cover, plan.results)
-    gaps = [(gap, _meant(regions, gap, plan, shot)) for gap in checked.gaps]
+    faces = [_faces_of(region, shot, plan) for region in regions]
+    gaps = [(gap, _meant(regions, faces, gap)) for gap in checked.gaps]
     proof.found_again += checked.people
     proof.faces += checked.frames
     proof.lines += sum(search.count for search in searches.values())
@@ -192,10 +194,10 @@ def open_on(gaps: Iterable[OpenPlace], shot: Shot, region: Region) -> list[Revie
     ]  # fmt: skip
 
 
-def _meant(regions: list[Region], gap: Gap, plan: Plan, shot: Shot) -> Region:
+def _meant(regions: list[Region], faces: list[NamedFaces], gap: Gap) -> Region:
     """The region that should cover a face: the one in which it was found, else the first one of faces, else the first."""
-    for region in regions:
-        if gap.name is not None and gap.name in _faces_of(region, shot, plan):
+    for region, known in zip(regions, faces, strict=True):
+        if gap.name is not None and gap.name in known:
             return region
     of_faces = (one for one in regions if any(kind_of(part).covers_faces for part in one.parts))
     return next(of_faces, regions[0])
@@ -213,9 +215,9 @@ def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> I
             )  # fmt: skip
 
 
-def _faces_of(region: Region, shot: Shot, plan: Plan) -> dict[str, tuple[Mapping[int, FaceObservation], bool]]:
+def _faces_of(region: Region, shot: Shot, plan: Plan) -> NamedFaces:
     """The faces that a region stands for, by name: where they are, and whether they are to be covered."""
-    found: dict[str, tuple[Mapping[int, FaceObservation], bool]] = {}
+    found: NamedFaces = {}
     for part in region.parts:
         found |= kind_of(part).faces(part, shot, plan.results)
     return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Literal
 
@@ -19,11 +19,11 @@ from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, blank
 from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.progress import Progress
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SourceFrame
 
 Form = Literal["film", "pictures"]
-Progress = Callable[[int, int], None]
 NEARLY_EXACT = 4  # constant rate factor of a grey film
 NAMES: dict[Form, str] = {"film": ".mp4", "pictures": ".zip"}
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -17,13 +17,13 @@ from cravo.core.files import replacing
 from cravo.core.footage.picture import Picture, conformed
 from cravo.core.footage.writer import Encoding, Pictures, Writer
 from cravo.core.mattes.blend import over_black
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Plan, Sources
 from cravo.core.timing import Media, SequenceFrame
 
 AHEAD = 6  # frames decoded before they are needed
-Progress = Callable[[int, int], None]
 
 
 def render(

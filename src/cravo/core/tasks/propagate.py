@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from threading import Event, Lock
 from time import monotonic
@@ -13,12 +12,12 @@ from cravo.core.cutout.propagation import Leg, legs, propagate_leg, spanned
 from cravo.core.document import CutOut, Shot
 from cravo.core.errors import Stopped
 from cravo.core.footage.reader import Reader
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.timing import Medium
 
 WRITE_EVERY = 0.5  # seconds
 AT_ONCE = 2  # ways
-Progress = Callable[[int, int], None]
 
 
 def propagate(

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from cravo.core.document import PartBase, Shot
 from cravo.core.footage.reader import rgb_ahead
-from cravo.core.parts.kind import Progress
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.registry import searched_kind
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.timing import Medium
 

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from time import monotonic
 
-from cravo.core.document import Motion, Region, Shot
+from cravo.core.document import Motion, Shot
 from cravo.core.footage.reader import Reader
-from cravo.core.mattes.matte import Matte
-from cravo.core.motion.run import ends, follow, held_out
+from cravo.core.motion.run import MatteOf, ends, follow, held_out
 from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Sample, Track
+from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.timing import Medium, SourceFrame
+from cravo.core.timing import Medium
 
 WRITE_EVERY = 0.3  # seconds
-Progress = Callable[[int, int], None]
-MatteOf = Callable[[Region, SourceFrame], Matte]
 
 
 def track(
@@ -45,7 +43,7 @@ def track(
     lost, before = None, 0
     with Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
-            hold_out = held_out(shot, target, size, lambda region, frame: matte_of(region, SourceFrame(frame)))
+            hold_out = held_out(shot, target, size, matte_of)
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, span):
                 own = tracks[target.key]

@@ -65,7 +65,7 @@ select * from work where subject = %(subject)s order by created desc limit 1;
 
 -- name: want_stop_on
 update work set stop_wanted = true, detail = detail || %(why)s, state = case when state = 'waiting' then 'stopped' else state end, touched = now()
-where subject = %(subject)s and state in ('waiting', 'running') returning id;
+where subject = any(%(subjects)s) and state in ('waiting', 'running') returning id;
 
 -- name: remove
 delete from work where id = %(id)s;

@@ -11,9 +11,10 @@ from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
 from cravo.core.finders.tracks import FaceObservation, find
 from cravo.core.mattes.matte import Matte
-from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind
+from cravo.core.parts.kind import Frames, PartView, SearchedKind
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.review import FrameState, ReviewFlag, Whereabouts, guessed, stretches
 from cravo.core.timing import SourceFrame
@@ -24,7 +25,7 @@ CROSSES = 0.3  # overlap of two faces
 class FacesKind(SearchedKind[Faces]):
     model = Faces
     refusal = "What was found is chosen and set right in its list."
-    noun, one = "faces", "face"
+    noun = "faces"
     covers_faces = True
     finds = {"faces": lambda shot, how: Faces(how=how)}
 

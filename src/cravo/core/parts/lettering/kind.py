@@ -9,10 +9,11 @@ from cravo.core.document.parts.lettering import Lettering
 from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
 from cravo.core.finders.signs import find_signs
 from cravo.core.mattes.matte import Matte
-from cravo.core.parts.kind import Frames, PartView, Progress, SearchedKind, SecondSearch
+from cravo.core.parts.kind import Frames, PartView, SearchedKind, SecondSearch
 from cravo.core.parts.lettering.again import LinesAgain
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
+from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.review import FrameState, ReviewFlag, guessed, stretches
 
@@ -20,7 +21,7 @@ from cravo.core.review import FrameState, ReviewFlag, guessed, stretches
 class LetteringKind(SearchedKind[Lettering]):
     model = Lettering
     refusal = "What was found is chosen and set right in its list."
-    noun, one = "lettering", "line"
+    noun = "lettering"
     finds = {"lettering": lambda shot, how: Lettering(how=how)}
 
     def matte(self, part: Lettering, view: PartView) -> Matte:
