@@ -26,7 +26,8 @@ from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.motion.run import Luma, follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
-from cravo.core.motion.tracker import HoldOut, RegionTracker, nothing_held
+from cravo.core.motion.tracker import RegionTracker
+from cravo.core.motion.view import HoldOut, nothing_held
 from cravo.demo.make import SCENES
 
 Points = NDArray[np.float64]

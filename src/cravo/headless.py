@@ -26,7 +26,7 @@ from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.run import follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
-from cravo.core.motion.tracker import HoldOut, nothing_held
+from cravo.core.motion.view import HoldOut, nothing_held
 from cravo.core.parts.registry import searched_kind
 from cravo.core.progress import Progress
 from cravo.core.results import MemoryResults

@@ -13,7 +13,8 @@ from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Sample, Track
-from cravo.core.motion.tracker import Grey, HoldOut, RegionTracker, luma_of, nothing_held
+from cravo.core.motion.tracker import RegionTracker
+from cravo.core.motion.view import Grey, HoldOut, luma_of, nothing_held
 from cravo.core.timing import SourceFrame
 
 # What a region covers on a source frame.
