@@ -29,15 +29,15 @@ def measure() -> Measures:
     count = len(propagated(Medium(of.path, of.facts), target.shot, part))
     speed = count / (perf_counter() - start)
 
-    sight = ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
-    sight.people(target.at)  # as when the pencil is taken
+    clip = ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
+    clip.people(target.at)  # as when the pencil is taken
     spent = []
     for i in range(ANSWERS):
         start = perf_counter()
         drawn = [stroke.model_copy(update={"points": [(x + i, y) for x, y in stroke.points]})]
-        to_matte(sight, quick(sight, target.at, drawn, sort_of(sight, target.at, drawn)))
+        to_matte(clip, quick(clip, target.at, drawn, sort_of(clip, target.at, drawn)))
         spent.append(1000 * (perf_counter() - start))
-    sight.close()
+    clip.close()
     return {
         "cutout.carry_fps_1080p": Measure(speed, "frames/s", 8),
         "cutout.first_answer_p95_ms": Measure(float(np.percentile(spent, 95)), "ms", 300, low=True),

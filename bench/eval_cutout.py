@@ -71,16 +71,16 @@ def _first_strokes(target: Target) -> list[Stroke]:
     if not target.thing:
         return strokes
     truth = target.truth[target.at] > 127
-    sight = _sight(target)
-    sort = sort_of(sight, target.at, strokes)
+    clip = _clip_view(target)
+    sort = sort_of(clip, target.at, strokes)
     for _ in range(2):
-        shown = _whole(to_matte(sight, careful(sight, target.at, strokes, sort)), target)
+        shown = _whole(to_matte(clip, careful(clip, target.at, strokes, sort)), target)
         for more in corrections(shown, truth, target.at):
-            again = _whole(to_matte(sight, careful(sight, target.at, [*strokes, more], sort)), target)
+            again = _whole(to_matte(clip, careful(clip, target.at, [*strokes, more], sort)), target)
             if overlap(again, truth) > overlap(shown, truth):
                 strokes.append(more)
                 break
-    sight.close()
+    clip.close()
     return strokes
 
 
@@ -139,7 +139,7 @@ def _wrong_around_head(one: FrameMatte, truth: NDArray[np.uint8]) -> int:
     return int(np.abs(found.astype(int) - truth)[band].sum())
 
 
-def _sight(target: Target) -> ClipView:
+def _clip_view(target: Target) -> ClipView:
     of = target.of
     return ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
 

@@ -31,12 +31,12 @@ def test_a_person_is_cut_out_of_a_photograph(tmp_path: Path, fine: bool) -> None
     picture = astronaut()
     clip = make_clip(tmp_path / "astronaut.mp4", [picture] * 3)
     facts = probe(clip)
-    sight = ClipView(lambda: Reader(clip, facts), facts, 0, 2)
+    view = ClipView(lambda: Reader(clip, facts), facts, 0, 2)
     part = CutOut(strokes=[Stroke(frame=0, points=[(220.0, 100.0), (220.0, 330.0)], width=10)], span=(0, 2), fine=fine)
     found = {}
     for leg in legs(Shot(name="s", medium="m", start=0, first=0, last=2), part, 0, 2):
-        found.update(propagate_leg(sight, part, leg))
-    sight.close()
+        found.update(propagate_leg(view, part, leg))
+    view.close()
     whole = np.zeros((512, 512), np.uint8)
     box = found[2].box
     whole[box.top : box.bottom, box.left : box.right] = found[2].alpha
@@ -105,14 +105,14 @@ def test_people_in_a_street_too_far_away_for_faces_are_covered_as_whole_figures(
     with Reader(STREET, facts) as reader:
         street = np.median([reader.read(frame).to_rgb() for frame in range(0, 400, 8)], 0)
         shown = {frame: reader.read(frame).to_rgb() for frame in (0, last)}
-    sight = ClipView(lambda: Reader(STREET, facts), facts, 0, last)
+    view = ClipView(lambda: Reader(STREET, facts), facts, 0, last)
     everyone = CutOut(sort="everyone", span=(0, last))
     found = dict(
         one
         for leg in legs(Shot(name="s", medium="m", start=0, first=0, last=last), everyone, 0, last)
-        for one in propagate_leg(sight, everyone, leg)
+        for one in propagate_leg(view, everyone, leg)
     )
-    sight.close()
+    view.close()
     for frame, picture in shown.items():
         moves = (np.abs(picture - street).max(2) > 45).astype(np.uint8)
         moves = cv2.morphologyEx(moves, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))

@@ -56,7 +56,7 @@ class Drafts:
 
     def look(self, shot: Shot, frame: int) -> None:
         """Prepare a frame for strokes: its picture, and its people."""
-        self._sight(shot).people(frame)
+        self._clip(shot).people(frame)
 
     def draw(self, shot: Shot, part: CutOut, frame: int) -> None:
         """Begin the draft of a frame that has strokes; whoever asks for that frame waits for it.
@@ -76,21 +76,21 @@ class Drafts:
             log.warning("no draft of frame %d", spot[1], exc_info=done.exception())
 
     def _draw(self, shot: Shot, part: CutOut, frame: int) -> None:
-        one, sight = marked(shot, part, frame), self._sight(shot)
+        one, clip = marked(shot, part, frame), self._clip(shot)
         results = self._stores.results
         strokes, engine = list(one.strokes), Prompted(part.engine) if part.engine else None
         shown = None if one.base is None else results.matte_at(shot.medium, one.base.key, frame)
-        sort = part.sort or sort_of(sight, frame, strokes, shown)
-        matte = to_matte(sight, quick(sight, frame, strokes, sort, engine, shown))
+        sort = part.sort or sort_of(clip, frame, strokes, shown)
+        matte = to_matte(clip, quick(clip, frame, strokes, sort, engine, shown))
         if part.piece is not None and sort == "person":
-            matte = piece_of(sight.picture(frame), matte, part.piece)
+            matte = piece_of(clip.picture(frame), matte, part.piece)
         results.put_mattes(shot.medium, one.key, {frame: replace(matte, mark=DRAFT)})
 
     def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:
         """Outlines in source pixels of what a click there would cut out."""
-        sight = self._sight(shot)
+        clip = self._clip(shot)
         strokes = [Stroke(frame=frame, points=[spot], width=CLICK)]
-        matte = to_matte(sight, quick(sight, frame, strokes, sort_of(sight, frame, strokes)))
+        matte = to_matte(clip, quick(clip, frame, strokes, sort_of(clip, frame, strokes)))
         if matte.box.empty:
             return []
         mask = np.pad((matte.alpha > 127).astype(np.uint8), 1)
@@ -99,7 +99,7 @@ class Drafts:
         left, top = matte.box.left - 0.5, matte.box.top - 0.5
         return [[(float(x + left), float(y + top)) for x, y in outline] for outline in found]
 
-    def _sight(self, shot: Shot) -> ClipView:
+    def _clip(self, shot: Shot) -> ClipView:
         name = (shot.medium, shot.first, shot.last)
         with self._lock:
             if name not in self._sights:

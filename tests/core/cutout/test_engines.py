@@ -114,7 +114,7 @@ def test_its_word_counts_for_a_cut_out(folder: Path, tmp_path: Path) -> None:
     tiny_pair(folder)
     thing = moving_thing(tmp_path / "thing.mp4", frames=3)
     facts = probe(thing.path)
-    sight = ClipView(lambda: Reader(thing.path, facts), facts, 0, 2)
+    clip = ClipView(lambda: Reader(thing.path, facts), facts, 0, 2)
     x, y = thing.middle(1)
     strokes = [Stroke(frame=1, points=[(x, y)], width=8)]
 
@@ -126,10 +126,10 @@ def test_its_word_counts_for_a_cut_out(folder: Path, tmp_path: Path) -> None:
             assert inside
             return np.ones(view.shape[:2], np.float32)
 
-    plain, swayed = quick(sight, 1, strokes, "thing"), quick(sight, 1, strokes, "thing", Everything())
+    plain, swayed = quick(clip, 1, strokes, "thing"), quick(clip, 1, strokes, "thing", Everything())
     assert swayed.inside.sum() > plain.inside.sum()
-    assert careful(sight, 1, strokes, "thing", Prompted("tiny")).inside.any()
-    sight.close()
+    assert careful(clip, 1, strokes, "thing", Prompted("tiny")).inside.any()
+    clip.close()
     shot = Shot(name="s", medium="m", start=0, first=0, last=2)
     with_it, without = (CutOut(span=(0, 2), strokes=strokes, engine=name) for name in ("tiny", None))
     assert key(shot, with_it, 1) != key(shot, without, 1)

@@ -12,6 +12,7 @@ from tests.moving import HEIGHT, WIDTH, moving_thing
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import Solved
 from cravo.core.cutout.lasting import Lasting
+from cravo.core.cutout.others import Others
 from cravo.core.cutout.propagator import MattePropagator
 from cravo.core.cutout.window import whole
 from cravo.core.footage.probe import probe
@@ -31,7 +32,7 @@ OTHER = box(180, 20, 225, 150)
 
 
 @pytest.fixture
-def sight(tmp_path: Path) -> Iterator[ClipView]:
+def view(tmp_path: Path) -> Iterator[ClipView]:
     clip = moving_thing(tmp_path / "clip.mp4", frames=4)
     facts = probe(clip.path)
     one = ClipView(lambda: Reader(clip.path, facts), facts, 0, 3)
@@ -39,43 +40,42 @@ def sight(tmp_path: Path) -> Iterator[ClipView]:
     one.close()
 
 
-def walk(sight: ClipView, inside: np.ndarray, people: np.ndarray) -> MattePropagator:
-    alpha, log_odds = inside.astype(np.float32), np.where(inside, 5, -5).astype(np.float32)
-    start = Solved(0, WINDOW, inside, alpha, log_odds, people.astype(np.float32))
-    started = MattePropagator(sight, "thing", start)  # as a thing no network is asked for
-    started.sort = "person"
-    return started
+def beside(inside: np.ndarray, people: np.ndarray) -> Others:
+    """Who is somebody else, where a person covers `inside` and the network sees `people`."""
+    others = Others(Lasting(inside, WINDOW), "person")
+    others.note(people.astype(np.float32), inside, WINDOW)
+    return others
 
 
-def test_somebody_apart_is_somebody_else_and_a_leg_of_the_one_is_not(sight: ClipView) -> None:
-    one = walk(sight, BODY, BODY | LEGS | OTHER)
-    assert len(one._others) == 1
-    assert np.array_equal(one._others[0].seen > 0.5, OTHER)
+def test_somebody_apart_is_somebody_else_and_a_leg_of_the_one_is_not() -> None:
+    others = beside(BODY, BODY | LEGS | OTHER)
+    assert len(others.people) == 1
+    assert np.array_equal(others.people[0].seen > 0.5, OTHER)
 
 
-def test_a_limb_that_was_taken_for_somebody_elses_is_given_back(sight: ClipView) -> None:
-    one = walk(sight, BODY | LEGS, BODY | LEGS)
+def test_a_limb_that_was_taken_for_somebody_elses_is_given_back() -> None:
+    others = beside(BODY | LEGS, BODY | LEGS)
     legs_of_another = Lasting(OTHER, WINDOW)
     legs_of_another.seen = LEGS.astype(np.float32)
-    one._others = [legs_of_another]
-    one._note_others((BODY | LEGS).astype(np.float32), BODY, WINDOW)
-    assert one._others == []
+    others.people = [legs_of_another]
+    others.note((BODY | LEGS).astype(np.float32), BODY, WINDOW)
+    assert others.people == []
 
 
-def test_who_stands_beside_the_whole_one_stays_somebody_else(sight: ClipView) -> None:
-    one = walk(sight, BODY | LEGS, BODY | LEGS)
-    beside = box(100, 20, 140, 150)
-    one._others = [Lasting(beside, WINDOW)]
-    one._note_others((BODY | LEGS | beside).astype(np.float32), BODY | LEGS, WINDOW)
-    assert [np.array_equal(other.seen > 0.5, beside) for other in one._others] == [True]
+def test_who_stands_beside_the_whole_one_stays_somebody_else() -> None:
+    others = beside(BODY | LEGS, BODY | LEGS)
+    near = box(100, 20, 140, 150)
+    others.people = [Lasting(near, WINDOW)]
+    others.note((BODY | LEGS | near).astype(np.float32), BODY | LEGS, WINDOW)
+    assert [np.array_equal(other.seen > 0.5, near) for other in others.people] == [True]
 
 
-def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: ClipView) -> None:
+def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(view: ClipView) -> None:
     left, right, between = box(40, 60, 120, 120), box(160, 60, 240, 120), box(120, 40, 160, 160)
     thing = left | right
     log_odds = np.where(thing, 5, -5).astype(np.float32)
     started = MattePropagator(
-        sight, "thing", Solved(0, WINDOW, thing, thing * np.float32(1), log_odds, between * np.float32(1))
+        view, "thing", Solved(0, WINDOW, thing, thing * np.float32(1), log_odds, between * np.float32(1))
     )
     shape = started._thing.shape
     assert (shape[between & box(0, 60, WIDTH, 120)] > 0.5).all()
@@ -83,23 +83,23 @@ def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(sight: Cl
     assert (shape[thing] == 1).all()
 
 
-def hidden(one: MattePropagator, front: np.ndarray) -> MattePropagator:
-    """The walk a frame later, with everybody else hidden by what is in front."""
+def hidden(others: Others, front: np.ndarray) -> Others:
+    """A frame later, with everybody else hidden by what is in front."""
     rows, columns = np.indices(front.shape, np.float32)
     place = np.dstack([columns, rows])
     people, moved = front.astype(np.float32), front.astype(np.float32)
-    one._where_others(WINDOW, place, np.zeros(front.shape, np.float32), people, moved, None)
-    return one
+    others.move(WINDOW, place, np.zeros(front.shape, np.float32), people, moved, None)
+    return others
 
 
-def test_a_bag_that_was_seen_for_a_moment_is_nobody_who_could_come_out(sight: ClipView) -> None:
+def test_a_bag_that_was_seen_for_a_moment_is_nobody_who_could_come_out() -> None:
     """The network took a small thing beside the one person for people, once; hidden, it is no doubt."""
     bag = box(120, 60, 135, 80)
-    one = walk(sight, BODY | LEGS, BODY | LEGS | bag)
-    assert len(one._others) == 1
-    hidden(one, BODY | LEGS | bag)
-    assert one._lurking > 0.35
-    assert one._behind == 0.0
-    somebody = walk(sight, BODY | LEGS, BODY | LEGS | OTHER)
-    somebody._others[0].sightings = 3
-    assert hidden(somebody, BODY | LEGS | OTHER)._behind > 0.35
+    others = beside(BODY | LEGS, BODY | LEGS | bag)
+    assert len(others.people) == 1
+    hidden(others, BODY | LEGS | bag)
+    assert others.lurking > 0.35
+    assert others.behind == 0.0
+    somebody = beside(BODY | LEGS, BODY | LEGS | OTHER)
+    somebody.people[0].sightings = 3
+    assert hidden(somebody, BODY | LEGS | OTHER).behind > 0.35

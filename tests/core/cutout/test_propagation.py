@@ -35,17 +35,17 @@ PICTURE = Box(0, 0, WIDTH, HEIGHT)
 @contextmanager
 def sight_of(clip: Moving) -> Iterator[ClipView]:
     facts = probe(clip.path)
-    sight = ClipView(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
-    yield sight
-    sight.close()
+    view = ClipView(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
+    yield view
+    view.close()
 
 
 def everywhere(clip: Moving, part: CutOut) -> dict[int, FrameMatte]:
     shot = Shot(name="shot", medium="clip", start=0, first=0, last=len(clip.truth) - 1)
     made = MemoryResults()
-    with sight_of(clip) as sight:
+    with sight_of(clip) as view:
         for leg in legs(shot, part, *part.span):
-            for frame, one in propagate_leg(sight, part, leg):
+            for frame, one in propagate_leg(view, part, leg):
                 made.put_mattes("clip", leg.key, {frame: one})
     every = {frame: made.matte(shot, part, frame) for frame in range(shot.last + 1)}
     return {frame: one for frame, one in every.items() if one is not None}
@@ -109,10 +109,10 @@ def test_a_first_look_at_a_correction_goes_by_what_is_shown(clip: Moving) -> Non
     shown = everywhere(clip, CutOut(sort="thing", strokes=[across(clip, 6)], span=(6, 18)))[18]
     x, y = clip.middle(18)
     beside = Stroke(frame=18, points=[(x - 60, y), (x - 45, y)], width=10)
-    with sight_of(clip) as sight:
-        alone = to_matte(sight, quick(sight, 18, [beside], "thing"))
-        wider = to_matte(sight, quick(sight, 18, [beside], "thing", None, shown))
-        back = to_matte(sight, quick(sight, 18, [beside.model_copy(update={"include": False})], "thing", None, wider))
+    with sight_of(clip) as view:
+        alone = to_matte(view, quick(view, 18, [beside], "thing"))
+        wider = to_matte(view, quick(view, 18, [beside], "thing", None, shown))
+        back = to_matte(view, quick(view, 18, [beside.model_copy(update={"include": False})], "thing", None, wider))
     assert overlap(alone, clip.truth[18]) < 0.5
     assert wider.seen(PICTURE, 1.0)[clip.truth[18]].mean() > 0.9
     assert wider.seen(PICTURE, 1.0)[round(y), round(x - 52)] > 0.9
@@ -133,8 +133,8 @@ def test_a_lost_thing_is_a_doubt_and_never_an_invented_matte(tmp_path: Path) -> 
 
 def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
     clip = moving_thing(tmp_path / "cut.mp4", cut_at=15)
-    with sight_of(clip) as sight:
-        small = [glance(sight.picture(frame)) for frame in (13, 14, 15)]
+    with sight_of(clip) as view:
+        small = [glance(view.picture(frame)) for frame in (13, 14, 15)]
         assert is_cut(small[1], small[2])
         assert not is_cut(small[0], small[1])
     part = CutOut(sort="thing", strokes=[across(clip, 8)], span=(0, 23))

@@ -15,23 +15,23 @@ from cravo.core.document import Stroke
 class Crowd:
     """All people in one direction, those who come later included; begins on the frame of the strokes."""
 
-    def __init__(self, sight: ClipView, frame: int, strokes: list[Stroke]) -> None:
-        self._sight, self._people = sight, People(WHOLE)
+    def __init__(self, clip: ClipView, frame: int, strokes: list[Stroke]) -> None:
+        self._clip, self._people = clip, People(WHOLE)
         self._frame, self._strokes = frame, strokes
         excluded = [stroke.model_copy(update={"include": True}) for stroke in strokes if not stroke.include]
-        starts = [careful(sight, frame, [stroke], "person") for stroke in excluded]
-        self._without = [MattePropagator(sight, "person", start) for start in starts if not start.empty]
-        self.sort, self.last = "everyone", self.step(frame)
+        starts = [careful(clip, frame, [stroke], "person") for stroke in excluded]
+        self._without = [MattePropagator(clip, "person", start) for start in starts if not start.empty]
+        self.subject, self.last = "everyone", self.step(frame)
 
-    def again(self, sight: ClipView, back: bool) -> Crowd:
-        """Another one from the same frame, through a sight of its own; it goes either way alike."""
-        return Crowd(sight, self._frame, self._strokes)
+    def again(self, clip: ClipView, back: bool) -> Crowd:
+        """Another one from the same frame, with a view of the clip of its own; it goes either way alike."""
+        return Crowd(clip, self._frame, self._strokes)
 
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one, or of the first one."""
-        window = self._sight.whole
-        alpha = self._people.see(self._sight.view(frame, window))
-        gone = [walk.last if frame == self._frame else walk.step(frame) for walk in self._without]
+        window = self._clip.whole
+        alpha = self._people.see(self._clip.view(frame, window))
+        gone = [propagator.last if frame == self._frame else propagator.step(frame) for propagator in self._without]
         for one in gone:
             alpha = alpha * (1 - grown(window.shows(one.alpha, one.window), 1))
         inside = alpha > 0.5

@@ -29,11 +29,11 @@ class Fine:
     def __init__(self) -> None:
         self._people = People(FINE)
 
-    def alpha(self, sight: ClipView, solved: Solved) -> Floats:
+    def alpha(self, clip: ClipView, solved: Solved) -> Floats:
         """The matte of a decision's box, at the source's size, in 0..1."""
-        draft = drafted(sight, solved)
+        draft = drafted(clip, solved)
         full = Window(solved.window.box, draft.shape[1], draft.shape[0])
-        picture = sight.picture(solved.frame)
+        picture = clip.picture(solved.frame)
         view = full.cut(picture)
         network = self._people.see(view)
         near = distance(draft > 0.5)
@@ -45,7 +45,7 @@ class Fine:
             network = network * (1 - other) + draft * other
         outside = np.where(near < -OUTWARDS, np.float32(0), network)
         alpha = np.where(near > INWARDS, np.maximum(draft, network), outside).astype(np.float32)
-        behind = sight.surroundings.shown(solved.frame, picture, view, full, lambda: near < -OUTWARDS)
+        behind = clip.surroundings.shown(solved.frame, picture, view, full, lambda: near < -OUTWARDS)
         if behind is None:
             return alpha
         share, trust = _between(view, *behind, near > INWARDS)

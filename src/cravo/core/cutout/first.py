@@ -73,17 +73,17 @@ class Solved:
         )  # fmt: skip
 
 
-def sort_of(sight: ClipView, frame: int, strokes: list[Stroke], shown: FrameMatte | None = None) -> SubjectKind:
+def sort_of(clip: ClipView, frame: int, strokes: list[Stroke], shown: FrameMatte | None = None) -> SubjectKind:
     """A person where the network sees people under what was marked, or was shown already, else a thing."""
-    people = sight.people(frame)
-    marked = drawn(strokes, sight.whole, True)
+    people = clip.people(frame)
+    marked = drawn(strokes, clip.whole, True)
     if shown is not None:
-        marked |= _in_window(shown, sight.whole) > 0.5
+        marked |= _in_window(shown, clip.whole) > 0.5
     return "person" if people is not None and marked.any() and people[marked].mean() > 0.5 else "thing"
 
 
 def quick(
-    sight: ClipView,
+    clip: ClipView,
     frame: int,
     strokes: list[Stroke],
     sort: SubjectKind,
@@ -91,27 +91,27 @@ def quick(
     shown: FrameMatte | None = None,
 ) -> Solved:
     """A first look in the whole picture, without what lies behind; `shown` is the matte that strokes correct."""
-    return _Question(sight, frame, strokes, sort, engine, shown).answer(sight.whole, sight.people(frame))
+    return _Question(clip, frame, strokes, sort, engine, shown).answer(clip.whole, clip.people(frame))
 
 
 def careful(
-    sight: ClipView, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
+    clip: ClipView, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
 ) -> Solved:
     """The same close to the thing, with all that is known."""
-    asked, everybody = _Question(sight, frame, strokes, sort, engine, None), sight.people(frame)
-    solved = asked.answer(sight.whole, everybody, behind=sort == "thing")
+    asked, everybody = _Question(clip, frame, strokes, sort, engine, None), clip.people(frame)
+    solved = asked.answer(clip.whole, everybody, behind=sort == "thing")
     for _ in range(WINDOWS):
         if solved.empty:
             return solved
-        window = around(solved.box(), *sight.size)
+        window = around(solved.box(), *clip.size)
         if window.box == solved.window.box:
             break
-        people = None if everybody is None else window.shows(everybody, sight.whole)
+        people = None if everybody is None else window.shows(everybody, clip.whole)
         solved = asked.answer(window, people, solved, behind=True)
     if sort == "thing" or everybody is None:
         return solved
     network = People()
-    near = network.around(sight.picture(frame), solved.box(), solved.window)
+    near = network.around(clip.picture(frame), solved.box(), solved.window)
     solved = asked.answer(solved.window, near, solved, behind=True)
     solved.network = network
     return solved
@@ -121,7 +121,7 @@ def careful(
 class _Question:
     """What strokes mean on a frame."""
 
-    sight: ClipView
+    clip: ClipView
     frame: int
     strokes: list[Stroke]
     sort: SubjectKind
@@ -132,7 +132,7 @@ class _Question:
         self, window: Window, people: Floats | None, before: Solved | None = None, behind: bool = False
     ) -> Solved:
         """The decision in a window; `before` is one in a wider window, `behind` asks what lies behind as well."""
-        view = self.sight.view(self.frame, window)
+        view = self.clip.view(self.frame, window)
         lab = lab_of(view)
         this, other = drawn(self.strokes, window, True), drawn(self.strokes, window, False)
         shown = None if self.shown is None or self.shown.box.empty else _in_window(self.shown, window) > 0.5
@@ -149,9 +149,9 @@ class _Question:
             prior = prior + ASKED * network_cue().log_odds(said)
         away = None
         if behind:
-            away = scaled_difference(self.sight.difference(self.frame, window, lambda: prior < -1))
+            away = scaled_difference(self.clip.difference(self.frame, window, lambda: prior < -1))
         if behind and before is not None and self.sort == "thing":
-            prior = prior + moves_with(self.sight, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
+            prior = prior + moves_with(self.clip, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
         inside, log_odds = _in_rounds(lab, window, prior, this, other, self.sort, away)
         if self.sort not in UNASKED:
             inside = connected(inside, this if shown is None else inside & (this | shown))
@@ -254,13 +254,13 @@ def strangers(people: Floats, inside: Mask) -> Floats:
     return cv2.morphologyEx(rest, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)).astype(np.float32)
 
 
-def view_of(sight: ClipView, solved: Solved) -> Pixels:
+def view_of(clip: ClipView, solved: Solved) -> Pixels:
     """The pixels that a decision was made on."""
-    return sight.view(solved.frame, solved.window)
+    return clip.view(solved.frame, solved.window)
 
 
-def drafted(sight: ClipView, solved: Solved) -> Floats:
+def drafted(clip: ClipView, solved: Solved) -> Floats:
     """The matte of a decision's box at the source's size, in 0..1, borders as the picture has them."""
     box = solved.window.box
-    pixels = sight.picture(solved.frame)[box.top : box.bottom, box.left : box.right]
-    return enlarged(view_of(sight, solved), solved.alpha, pixels)
+    pixels = clip.picture(solved.frame)[box.top : box.bottom, box.left : box.right]
+    return enlarged(view_of(clip, solved), solved.alpha, pixels)

@@ -23,16 +23,16 @@ POINTS = 1500
 ENOUGH = 2  # frames to each side that tell something
 
 
-def moves_with(sight: ClipView, frame: int, window: Window, inside: Mask) -> Floats:
+def moves_with(clip: ClipView, frame: int, window: Window, inside: Mask) -> Floats:
     """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats."""
-    view, said = sight.view(frame, window), []
+    view, said = clip.view(frame, window), []
     for way in (-1, 1):
         told = 0
         for step in STEPS:
             other = frame + way * step
-            if told == ENOUGH or not sight.first <= other <= sight.last:
+            if told == ENOUGH or not clip.first <= other <= clip.last:
                 break
-            one = _said(view, window.cut(sight.picture(other)), inside)
+            one = _said(view, window.cut(clip.picture(other)), inside)
             if one is not None:
                 said.append(one)
                 told += 1

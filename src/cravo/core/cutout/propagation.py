@@ -76,33 +76,33 @@ def spanned(shot: Shot, part: CutOut) -> tuple[int, int]:
     return min(frames), max(frames)
 
 
-def propagate_leg(sight: ClipView, part: CutOut, leg: Leg) -> Iterator[tuple[int, FrameMatte]]:
+def propagate_leg(clip: ClipView, part: CutOut, leg: Leg) -> Iterator[tuple[int, FrameMatte]]:
     """The mattes along a way, the first frame's included; stops at a cut."""
-    walk, way = _way(sight, part, leg)
-    border = _border(sight, part, walk)
+    propagator, way = _way(clip, part, leg)
+    border = _border(clip, part, propagator)
 
     def done(solved: Solved) -> tuple[int, FrameMatte]:
-        whole = to_matte(sight, solved, border)
-        piece = part.piece if walk.sort == "person" else None
-        return solved.frame, whole if piece is None else piece_of(sight.picture(solved.frame), whole, piece)
+        whole = to_matte(clip, solved, border)
+        piece = part.piece if propagator.subject == "person" else None
+        return solved.frame, whole if piece is None else piece_of(clip.picture(solved.frame), whole, piece)
 
-    yield done(walk.last)
+    yield done(propagator.last)
     for solved in way:
         yield done(solved)
 
 
-def _way(sight: ClipView, part: CutOut, leg: Leg) -> tuple[MattePropagator | Crowd | Skies, Iterator[Solved]]:
-    """A walk on the first frame of a way, and the decisions of those after it."""
-    began = _begun(sight, part, leg.marked)
+def _way(clip: ClipView, part: CutOut, leg: Leg) -> tuple[MattePropagator | Crowd | Skies, Iterator[Solved]]:
+    """A propagator on the first frame of a way, and the decisions of those after it."""
+    began = _begun(clip, part, leg.marked)
     turned = leg.step != _sense(leg.marked)
-    walk = began.walk.again(sight, turned)
-    way = _along(sight, walk, leg.frames)
+    propagator = began.propagator.again(clip, turned)
+    way = _along(clip, propagator, leg.frames)
     if turned and began.shown:
-        way = _corrected(sight, walk.last, way, _shown(sight, part, leg, began.shown), leg.frames)
-    return walk, way
+        way = _corrected(clip, propagator.last, way, _shown(clip, part, leg, began.shown), leg.frames)
+    return propagator, way
 
 
-def _shown(sight: ClipView, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> Iterator[Solved]:
+def _shown(clip: ClipView, part: CutOut, leg: Leg, shown: dict[int, Solved]) -> Iterator[Solved]:
     """What was shown, frame by frame along a way back, before its strokes were drawn: to the strokes that were there, and on.
 
     Past those it is what they themselves lead to in this direction.
@@ -114,66 +114,66 @@ def _shown(sight: ClipView, part: CutOut, leg: Leg, shown: dict[int, Solved]) ->
     base = leg.marked.base
     assert base is not None
     if (leg.until - base.frame) * leg.step > 0:
-        yield from _way(sight, part, Leg(base, leg.until))[1]
+        yield from _way(clip, part, Leg(base, leg.until))[1]
 
 
-def _border(sight: ClipView, part: CutOut, walk: MattePropagator | Crowd | Skies) -> Fine | Skyline | None:
+def _border(clip: ClipView, part: CutOut, propagator: MattePropagator | Crowd | Skies) -> Fine | Skyline | None:
     """What says how borders run, where decisions alone do not."""
-    if isinstance(walk, Skies):
-        return Skyline(walk.colours)
-    wanted = part.fine and walk.sort != "thing" and sight.people(walk.last.frame) is not None
+    if isinstance(propagator, Skies):
+        return Skyline(propagator.colours)
+    wanted = part.fine and propagator.subject != "thing" and clip.people(propagator.last.frame) is not None
     return Fine() if wanted else None
 
 
 @dataclass(frozen=True)
 class _Begun:
-    """A walk that stands on a frame with strokes, and what was shown on the way to it before those were drawn."""
+    """A propagator that stands on a frame with strokes, and what was shown on the way to it before those were drawn."""
 
-    walk: MattePropagator | Crowd | Skies
+    propagator: MattePropagator | Crowd | Skies
     shown: dict[int, Solved]
 
 
-def _begun(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
+def _begun(clip: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
     """Found once for all ways that begin on the frame."""
-    return sight.once(one.key, lambda: _arrived(sight, part, one) or _first(sight, part, one))
+    return clip.once(one.key, lambda: _arrived(clip, part, one) or _first(clip, part, one))
 
 
-def _first(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
+def _first(clip: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun:
     """The decision of a frame from its strokes alone."""
     strokes = list(one.strokes)
     engine = Prompted(part.engine) if part.engine else None
-    sort = part.sort or sort_of(sight, one.frame, strokes)
+    sort = part.sort or sort_of(clip, one.frame, strokes)
     if sort == "sky":
-        return _Begun(Skies(sight, one.frame, strokes), {})
-    if sort == "everyone" and sight.people(one.frame) is not None:
-        return _Begun(Crowd(sight, one.frame, strokes), {})
-    return _Begun(MattePropagator(sight, sort, careful(sight, one.frame, strokes, sort, engine), engine), {})
+        return _Begun(Skies(clip, one.frame, strokes), {})
+    if sort == "everyone" and clip.people(one.frame) is not None:
+        return _Begun(Crowd(clip, one.frame, strokes), {})
+    return _Begun(MattePropagator(clip, sort, careful(clip, one.frame, strokes, sort, engine), engine), {})
 
 
-def _arrived(sight: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun | None:
-    """The walk from the strokes that were there before, come to the frame and corrected; None if it was lost."""
+def _arrived(clip: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun | None:
+    """The propagator from the strokes that were there before, come to the frame and corrected; None if it was lost."""
     if one.base is None:
         return None
-    began = _begun(sight, part, one.base).walk
+    began = _begun(clip, part, one.base).propagator
     if isinstance(began, Crowd):
         return None
-    walk, sense = began.again(sight, _sense(one) != _sense(one.base)), _sense(one)
+    propagator, sense = began.again(clip, _sense(one) != _sense(one.base)), _sense(one)
     shown = {one.base.frame: began.last}
-    for solved in _along(sight, walk, range(one.base.frame, one.frame + sense, sense)):
+    for solved in _along(clip, propagator, range(one.base.frame, one.frame + sense, sense)):
         shown[solved.frame] = solved
-    if walk.last.frame != one.frame or walk.last.empty:
+    if propagator.last.frame != one.frame or propagator.last.empty:
         return None
-    walk.correct(one.strokes)
-    return _Begun(walk, shown)
+    propagator.correct(one.strokes)
+    return _Begun(propagator, shown)
 
 
 def _corrected(
-    sight: ClipView, start: Solved, way: Iterator[Solved], shown: Iterator[Solved], frames: range
+    clip: ClipView, start: Solved, way: Iterator[Solved], shown: Iterator[Solved], frames: range
 ) -> Iterator[Solved]:
-    """Back towards where a walk came from, and on: what strokes changed goes on, all else stays as it was `shown`.
+    """Back towards where a propagator came from, and on: what strokes changed goes on, all else stays as it was `shown`.
 
     From the frame on where nothing of the change is left nothing is decided anew. Where nothing was shown any more
-    the walk goes on by itself.
+    the propagator goes on by itself.
     """
     last, changed = start, start.inside ^ _seen_in(start.window, next(shown))
     for _ in frames[1:]:
@@ -190,7 +190,7 @@ def _corrected(
         changed = _going_on(new.inside ^ inside, new.window.shows(changed.astype(np.float32), last.window))
         last, inside = new, inside ^ changed
         log_odds = np.where(changed, new.log_odds, new.window.shows(old.log_odds, old.window, -1.0))
-        alpha = softened(view_of(sight, new), inside)
+        alpha = softened(view_of(clip, new), inside)
         yield replace(new, inside=inside, alpha=alpha, log_odds=log_odds, visible=max(old.visible, new.visible))
 
 
@@ -206,29 +206,29 @@ def _going_on(apart: Mask, before: Floats) -> Mask:
 
 
 def _sense(one: StrokeAnchor) -> int:
-    """The direction in which a walk came to a frame with strokes: 1 forwards, which is also where it began, or -1."""
+    """The direction in which a propagator came to a frame with strokes: 1 forwards, which is also where it began, or -1."""
     return 1 if one.base is None or one.frame > one.base.frame else -1
 
 
-def _along(sight: ClipView, walk: MattePropagator | Crowd | Skies, frames: range) -> Iterator[Solved]:
+def _along(clip: ClipView, propagator: MattePropagator | Crowd | Skies, frames: range) -> Iterator[Solved]:
     """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen."""
-    if walk.last.empty and isinstance(walk, MattePropagator):
+    if propagator.last.empty and isinstance(propagator, MattePropagator):
         return
-    before = glance(sight.picture(frames[0]))
+    before = glance(clip.picture(frames[0]))
     for frame in frames[1:]:
-        now = glance(sight.picture(frame))
-        if is_cut(before, now) and walk.sort not in UNASKED:
+        now = glance(clip.picture(frame))
+        if is_cut(before, now) and propagator.subject not in UNASKED:
             return
         before = now
-        yield walk.step(frame)
+        yield propagator.step(frame)
 
 
-def to_matte(sight: ClipView, solved: Solved, border: Fine | Skyline | None = None) -> FrameMatte:
+def to_matte(clip: ClipView, solved: Solved, border: Fine | Skyline | None = None) -> FrameMatte:
     """A decision as it is kept: at the source's size, in the box that it fills."""
     mark = judged(solved)
     if solved.empty:
         return FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
-    alpha = border.alpha(sight, solved) if border else drafted(sight, solved)
+    alpha = border.alpha(clip, solved) if border else drafted(clip, solved)
     values = cv2.convertScaleAbs(alpha, alpha=255)
     inner, of = bounds(values > 2), solved.window.box
     box = Box(of.left + inner.left, of.top + inner.top, of.left + inner.right, of.top + inner.bottom)

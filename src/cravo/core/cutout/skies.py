@@ -34,14 +34,14 @@ NONE = 0.002  # of the picture: less sky than that is none
 class Skies:
     """The sky in one direction; begins on a frame, with the strokes that were drawn there."""
 
-    def __init__(self, sight: ClipView, frame: int, strokes: list[Stroke]) -> None:
-        self._sight = sight
-        self._looks: Looks = sight.once("sky", lambda: _looks(sight))
+    def __init__(self, clip: ClipView, frame: int, strokes: list[Stroke]) -> None:
+        self._clip = clip
+        self._looks: Looks = clip.once("sky", lambda: _looks(clip))
         self._spoke: Floats | None = None  # nats, on the last frame
         self._said: Floats | None = None  # nats that strokes speak, there
         self._grey: Pixels | None = None
-        self.sort = "sky"
-        for other in _beyond(sight, frame):
+        self.subject = "sky"
+        for other in _beyond(clip, frame):
             self._look(other)
         self.last = self._solved(frame, self._look(frame), None)
         if strokes:
@@ -52,10 +52,10 @@ class Skies:
         """Those of sky and land in the shot."""
         return self._looks.colours
 
-    def again(self, sight: ClipView, back: bool) -> Skies:
-        """Another one from the same frame, through a sight of its own; it goes either way alike."""
+    def again(self, clip: ClipView, back: bool) -> Skies:
+        """Another one from the same frame, with a view of the clip of its own; it goes either way alike."""
         other = copy(self)
-        other._sight = sight
+        other._clip = clip
         return other
 
     def step(self, frame: int) -> Solved:
@@ -67,9 +67,9 @@ class Skies:
 
     def correct(self, strokes: list[Stroke] | tuple[Stroke, ...]) -> None:
         """Strokes on the last frame: what they change goes along."""
-        window = self._sight.whole
+        window = self._clip.whole
         this, other = drawn(strokes, window, True), drawn(strokes, window, False)
-        lab = lab_of(self._sight.view(self.last.frame, window))
+        lab = lab_of(self._clip.view(self.last.frame, window))
         near, side = contradicted(lab, self.last.inside, this, other)
         said = np.zeros_like(near) if self._said is None else self._said
         said = np.where(near > 0, near * side * SAID + (1 - near) * said, said)
@@ -80,7 +80,7 @@ class Skies:
 
     def _look(self, frame: int) -> Floats:
         """What speaks on a frame, with what spoke before carried along."""
-        view = self._sight.view(frame, self._sight.whole)
+        view = self._clip.view(frame, self._clip.whole)
         speaks = guessed(view) + self._looks.colours.log_odds(lab_of(view))
         grey = grey_of(view)
         self._camera = None if self._grey is None else movement_of(self._grey, corners_of(self._grey), grey)
@@ -93,12 +93,12 @@ class Skies:
 
     def _solved(self, frame: int, log_odds: Floats, before: Floats | None) -> Solved:
         """The decision of a frame; `before` is the last one, carried along."""
-        window = self._sight.whole
+        window = self._clip.whole
         if not self._looks.known:
             log_odds = np.full_like(log_odds, -UNKNOWN)
         if self._said is not None:
             log_odds = log_odds + self._said
-        inside = cut(log_odds, borders_of(lab_of(self._sight.view(frame, window)), log_odds))
+        inside = cut(log_odds, borders_of(lab_of(self._clip.view(frame, window)), log_odds))
         inside = self._kept(inside)
         solved = Solved(frame, window, inside, inside.astype(np.float32), log_odds)
         solved.shape = solved.alpha
@@ -116,16 +116,16 @@ class Skies:
         return kept if np.count_nonzero(kept) > NONE * kept.size else np.zeros_like(kept)
 
 
-def _looks(sight: ClipView) -> Looks:
-    frames = np.unique(np.linspace(sight.first, sight.last, SAMPLES).round().astype(int))
-    return learnt([sight.view(int(frame), sight.whole) for frame in frames])[0]
+def _looks(clip: ClipView) -> Looks:
+    frames = np.unique(np.linspace(clip.first, clip.last, SAMPLES).round().astype(int))
+    return learnt([clip.view(int(frame), clip.whole) for frame in frames])[0]
 
 
-def _beyond(sight: ClipView, frame: int) -> range:
+def _beyond(clip: ClipView, frame: int) -> range:
     """Frames that lead to one: from those after it where there are as many, else from those before it."""
     far = BEYOND * APART
-    way = 1 if frame + far <= sight.last or frame - sight.first < sight.last - frame else -1
-    count = min(BEYOND, (sight.last - frame if way > 0 else frame - sight.first) // APART)
+    way = 1 if frame + far <= clip.last or frame - clip.first < clip.last - frame else -1
+    count = min(BEYOND, (clip.last - frame if way > 0 else frame - clip.first) // APART)
     return range(frame + way * APART * count, frame, -way * APART)
 
 

@@ -40,11 +40,11 @@ class Skyline:
     def __init__(self, colours: Colours) -> None:
         self._colours = colours
 
-    def alpha(self, sight: ClipView, solved: Solved) -> Floats:
+    def alpha(self, clip: ClipView, solved: Solved) -> Floats:
         """Of the whole picture, (height, width) in 0..1."""
-        picture, size = sight.picture(solved.frame), sight.size
+        picture, size = clip.picture(solved.frame), clip.size
         near = distance(solved.inside)
-        view = view_of(sight, solved)
+        view = view_of(clip, solved)
         lines = np.maximum(*_fine(view, LINE)) > STANDS_OUT[0]
         behind = cv2.resize(_sky_around(view, (near > DEEP) & ~lines), size)
         near = cv2.resize(near / np.float32(solved.window.scale), size)

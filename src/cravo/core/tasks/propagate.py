@@ -54,18 +54,18 @@ class _Propagation:
         self, medium: Medium, shot: Shot, part: CutOut, results: Results, progress: Progress, total: int
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
-        self._sight = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
+        self._clip = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
         self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()
 
     def go(self, leg: Leg) -> None:
         """One way to its end, or until it is stopped."""
-        sight = self._sight.again()
+        clip = self._clip.again()
         fresh: dict[int, FrameMatte] = {}
         written = monotonic()
         try:
-            for frame, kept in propagate_leg(sight, self._part, leg):
+            for frame, kept in propagate_leg(clip, self._part, leg):
                 fresh[frame] = kept
                 if monotonic() - written > WRITE_EVERY:
                     self._results.put_mattes(self._shot.medium, leg.key, fresh)
@@ -73,10 +73,10 @@ class _Propagation:
                 self._tell(frame, kept)
         finally:
             self._results.put_mattes(self._shot.medium, leg.key, fresh)
-            sight.close()
+            clip.close()
 
     def close(self) -> None:
-        self._sight.close()
+        self._clip.close()
 
     def _tell(self, frame: int, kept: FrameMatte) -> None:
         with self._lock:

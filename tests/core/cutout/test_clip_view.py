@@ -18,7 +18,7 @@ from cravo.core.footage.reader import Reader
 
 
 @pytest.fixture
-def sight(tmp_path: Path) -> Iterator[ClipView]:
+def view(tmp_path: Path) -> Iterator[ClipView]:
     clip = moving_thing(tmp_path / "clip.mp4", frames=6)
     facts = probe(clip.path)
     one = ClipView(lambda: Reader(clip.path, facts), facts, 0, 5)
@@ -26,14 +26,14 @@ def sight(tmp_path: Path) -> Iterator[ClipView]:
     one.close()
 
 
-def test_what_two_directions_ask_for_is_made_once(sight: ClipView) -> None:
+def test_what_two_directions_ask_for_is_made_once(view: ClipView) -> None:
     made = []
 
     def make() -> str:
         made.append(1)
         return "the first decision"
 
-    ways = [sight.again(), sight.again()]
+    ways = [view.again(), view.again()]
     with ThreadPoolExecutor(2) as pool:
         found = list(pool.map(lambda way: way.once("strokes", make), ways))
     assert found == ["the first decision"] * 2
@@ -43,9 +43,9 @@ def test_what_two_directions_ask_for_is_made_once(sight: ClipView) -> None:
         way.close()
 
 
-def test_a_view_is_what_its_window_shows_of_that_frame(sight: ClipView) -> None:
+def test_a_view_is_what_its_window_shows_of_that_frame(view: ClipView) -> None:
     window = Window(Box(20, 30, 220, 130), 100, 50)
     for frame in (0, 3, 5, 0):
-        assert np.array_equal(sight.view(frame, window), window.cut(sight.picture(frame)))
-    assert sight.view(0, window) is sight.view(0, window)
-    assert sight.view(0, sight.whole).shape == (HEIGHT, WIDTH, 3)
+        assert np.array_equal(view.view(frame, window), window.cut(view.picture(frame)))
+    assert view.view(0, window) is view.view(0, window)
+    assert view.view(0, view.whole).shape == (HEIGHT, WIDTH, 3)

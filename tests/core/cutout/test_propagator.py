@@ -1,4 +1,4 @@
-"""What a walk goes by, each against made-up frames whose answer is known."""
+"""What a propagator goes by, each against made-up frames whose answer is known."""
 
 from __future__ import annotations
 
@@ -61,19 +61,19 @@ def thing(tmp_path_factory: pytest.TempPathFactory) -> Moving:
 
 
 @pytest.fixture
-def sight(thing: Moving) -> Iterator[ClipView]:
+def clip(thing: Moving) -> Iterator[ClipView]:
     facts = probe(thing.path)
-    sight = ClipView(lambda: Reader(thing.path, facts), facts, 0, facts.frames - 1)
-    yield sight
-    sight.close()
+    clip = ClipView(lambda: Reader(thing.path, facts), facts, 0, facts.frames - 1)
+    yield clip
+    clip.close()
 
 
-def test_pixels_of_a_thing_move_with_a_part_of_it(thing: Moving, sight: ClipView) -> None:
+def test_pixels_of_a_thing_move_with_a_part_of_it(thing: Moving, clip: ClipView) -> None:
     truth = thing.truth[12]
     x, y = (int(v) for v in thing.middle(12))
     part = np.zeros_like(truth)
     part[y - 12 : y + 12, x - 12 : x + 12] = True
-    said = moves_with(sight, 12, sight.whole, part)
+    said = moves_with(clip, 12, clip.whole, part)
     told = np.abs(said) > 0.5
     assert told.mean() > 0.3
     assert ((said > 0) == truth)[told].mean() > 0.9
@@ -83,8 +83,8 @@ def test_where_nothing_moves_nothing_is_said(tmp_path: Path) -> None:
     still = textured(WIDTH, HEIGHT)
     path = make_clip(tmp_path / "still.mp4", [still] * 10)
     facts = probe(path)
-    sight = ClipView(lambda: Reader(path, facts), facts, 0, 9)
+    clip = ClipView(lambda: Reader(path, facts), facts, 0, 9)
     inside = np.zeros((HEIGHT, WIDTH), bool)
     inside[60:120, 100:200] = True
-    assert not moves_with(sight, 5, sight.whole, inside).any()
-    sight.close()
+    assert not moves_with(clip, 5, clip.whole, inside).any()
+    clip.close()
