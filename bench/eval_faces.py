@@ -20,9 +20,10 @@ from bench.demo import clip
 from bench.mattes import matte_of
 from bench.report import Measure, Measures
 from cravo.core.document import Faces, Look, Region, Shot
+from cravo.core.finders.face_tracks import FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceTrack, Wanted, find
+from cravo.core.finders.tracks import find
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.proof.cover import covering
 from cravo.core.proof.faces import check_source, search_again
@@ -239,7 +240,7 @@ def _steady() -> Measures:
         last = clip(scene).facts.frames - 1
         truth = [Oval(*clip(scene).truth[frame]["faces"][who]["oval"]) for frame in range(last + 1)]
         for calm, values in jitter.items():
-            tracks = _found(scene) if calm else find(_pictures(scene), 0, last, Wanted(calm=False))
+            tracks = _found(scene) if calm else find(_pictures(scene), 0, last, FaceSearch(calm=False))
             track = max(tracks, key=lambda one: sum(overlap(s.oval, truth[f]) for f, s in one.seen.items()))
             off = [np.subtract(seen.oval.numbers()[:2], truth[f].numbers()[:2]) for f, seen in track.seen.items()]
             values.append(float(np.sqrt((np.diff(off, 2, axis=0) ** 2).mean())))

@@ -17,8 +17,8 @@ from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBas
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
+from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceTrack
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader

@@ -25,9 +25,9 @@ from cravo.core.document import (
     Stroke,
 )
 from cravo.core.errors import BadDocument
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.facts import Facts
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan

@@ -4,10 +4,10 @@ import numpy as np
 from tests.store.test_mattes import add
 
 from cravo.core.document import Faces, Lettering, Shot
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.signs import LineObservation, SignTrack
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.jobs.stage import open_stores
 
 

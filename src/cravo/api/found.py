@@ -21,9 +21,9 @@ from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.commands import NewFound, find_part
 from cravo.core.document import CutOut, Faces, PartBase, Project, Shot, digest, of_model
 from cravo.core.errors import BadDocument
+from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.finders.faces import Features, look
 from cravo.core.finders.found import locked
-from cravo.core.finders.tracks import FaceObservation
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.registry import kind_of, searched_kind
 from cravo.core.timing import SourceFrame

@@ -11,9 +11,9 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, marks_of, matte_of
 from cravo.core.document import CutOut, Faces, Lettering, Motion, Shot
+from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.found import faces_key, shown, signs_key
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceTrack
 from cravo.core.motion.targets import Target, track_of
 from cravo.core.motion.track import Sample, Track
 

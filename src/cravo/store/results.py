@@ -19,9 +19,9 @@ from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.document import Motion, PartBase, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.signs import LineObservation, SignTrack
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.picture import Box
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Sample, Track

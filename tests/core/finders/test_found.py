@@ -9,9 +9,9 @@ import pytest
 from bench.mattes import matte_of
 
 from cravo.core.document import FaceByHand, Faces, Region, Shot, Steady
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import covers, faces_key, people, steadied
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.proof.coverage import flags, runs
 from cravo.core.results import MemoryResults
 

@@ -10,9 +10,11 @@ import pytest
 from tests.footage import textured
 from tests.heads import FRAMES, HEIGHT, WIDTH, half_size, middle, two_heads
 
+from cravo.core.finders.face_points import moved
+from cravo.core.finders.face_tracks import FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, distinct, overlap
 from cravo.core.finders.models import FACES_FAR, has_model
-from cravo.core.finders.tracks import FaceTrack, Wanted, _followed, find
+from cravo.core.finders.tracks import find
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 
@@ -73,7 +75,7 @@ def test_a_face_is_known_before_it_was_found(clip: Path) -> None:
 
 
 def test_small_faces_are_left_out_where_that_is_wanted(clip: Path) -> None:
-    assert find(iter(pictures(clip)[:13]), 0, 12, Wanted(smallest=120)) == []
+    assert find(iter(pictures(clip)[:13]), 0, 12, FaceSearch(smallest=120)) == []
 
 
 def test_nobody_is_found_where_nobody_is() -> None:
@@ -86,7 +88,7 @@ def test_points_of_a_face_say_where_it_went() -> None:
     oval, turn, grows = Oval(300, 180, 40, 52), 4.0, 1.03
     matrix = cv2.getRotationMatrix2D((300, 180), -turn, grows)
     matrix[:, 2] += (5, -3)
-    found = _followed(picture, cv2.warpAffine(picture, matrix, (WIDTH, HEIGHT)), oval, None)
+    found = moved(picture, cv2.warpAffine(picture, matrix, (WIDTH, HEIGHT)), oval, None)
     assert found is not None
     went, agreed, led = found
     assert (went.x, went.y) == pytest.approx((305, 177), abs=0.6)
@@ -94,7 +96,7 @@ def test_points_of_a_face_say_where_it_went() -> None:
     assert went.roll == pytest.approx(turn, abs=0.5)
     assert agreed > 0.8
     assert led == went
-    assert _followed(picture, np.full_like(picture, 120), oval, None) is None
+    assert moved(picture, np.full_like(picture, 120), oval, None) is None
 
 
 def test_of_faces_that_lie_on_each_other_the_surest_is_kept() -> None:

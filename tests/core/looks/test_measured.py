@@ -5,9 +5,9 @@ import pytest
 from tests.footage import make_clip, textured
 
 from cravo.core.document import Ellipse, Faces, Layer, Look, Project, Region, Shot
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.looks import values_at

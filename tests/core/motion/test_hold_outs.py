@@ -4,10 +4,10 @@ import numpy as np
 from tests.footage import make_clip, textured
 
 from cravo.core.document import Faces, Layer, Lettering, Motion, Pose, Project, Region, Shot, around
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.signs import LineObservation, SignTrack
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.motion.run import held_out
 from cravo.core.motion.targets import targets

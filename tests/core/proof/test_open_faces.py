@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from cravo.core.document import Faces, Look, Region, Shot
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.proof.cover import covering, hides
 from cravo.core.proof.faces import Checked, check_source, covered_share
 from cravo.core.proof.looks import weak_looks

@@ -24,11 +24,11 @@ from cravo.core.document import (
     Shot,
     SoundSpan,
 )
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.models import FACES_FAR, LETTERING, has_model
 from cravo.core.finders.signs import LineObservation, SignTrack
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.footage.writer import Encoding
 from cravo.core.parts.lettering.again import check_lines, spotted

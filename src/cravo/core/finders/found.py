@@ -22,9 +22,9 @@ from cravo.core.document import (
     Shot,
     digest,
 )
+from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
-from cravo.core.finders.tracks import FaceObservation, FaceTrack, Wanted
 from cravo.core.keyframes import Point, value_at
 
 FINDER = 1  # raised when the answers change, so that old tracks are not mixed in
@@ -144,11 +144,11 @@ def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, FaceO
     return {name: seen for name, seen in named.items() if seen and name not in part.gone}
 
 
-def wanted(part: Faces) -> Wanted:
+def wanted(part: Faces) -> FaceSearch:
     """What a faces part asks of the search."""
     if part.fine:
-        return Wanted(part.sure, part.smallest, often=6, seldom=18, asked=2, twice=True)
-    return Wanted(part.sure, part.smallest)
+        return FaceSearch(part.sure, part.smallest, often=6, seldom=18, asked=2, twice=True)
+    return FaceSearch(part.sure, part.smallest)
 
 
 def locked(part: Faces, found: Sequence[FaceTrack], name: str) -> LockedFace | None:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import CombineMode, PartBase, Region, ShapePart, Shot
-from cravo.core.finders.tracks import FaceObservation
+from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.observation import Thing

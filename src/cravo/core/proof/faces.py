@@ -14,8 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import Shot
+from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
-from cravo.core.finders.tracks import FaceObservation, FaceTrack, Wanted, find
+from cravo.core.finders.tracks import find
 from cravo.core.parts.registry import kind_of
 from cravo.core.progress import Progress
 from cravo.core.proof.reversal import BROUGHT_BACK, alike, upright
@@ -24,7 +25,7 @@ from cravo.core.review import COVERED, Cover, Gap, Whereabouts
 from cravo.core.timing import SourceFrame
 
 HEART = 0.85  # of a found face: its border is not exact
-AGAIN = Wanted(sure=0.35, smallest=8, often=3, seldom=9, twice=True)
+AGAIN = FaceSearch(sure=0.35, smallest=8, often=3, seldom=9, twice=True)
 BELIEVED = 0.5  # sureness from which on a find of the second search counts
 MOSTLY = 0.6  # sureness that the finds of a track must have on average
 GRID = 13  # points across an oval at which it is asked whether it is covered

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cravo.core.document import Look, Region, Shot
-from cravo.core.finders.tracks import FaceObservation
+from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.looks import values_at
 from cravo.core.looks.blur import deviation
 from cravo.core.looks.kind import Values

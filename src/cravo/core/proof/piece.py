@@ -8,7 +8,7 @@ from pathlib import Path
 from pydantic import BaseModel
 
 from cravo.core.document import Region, Shot, digest
-from cravo.core.finders.tracks import FaceObservation, FaceTrack
+from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.kind import SecondSearch

@@ -7,9 +7,10 @@ from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
+from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
-from cravo.core.finders.tracks import FaceObservation, find
+from cravo.core.finders.tracks import find
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.kind import Frames, PartView, SearchedKind
 from cravo.core.parts.observation import Thing
