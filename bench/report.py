@@ -55,7 +55,7 @@ def run(name: str, only: str, as_json: bool) -> None:
             most = max(most, took)
     if most:
         found[f"{name}.memory_mib"] = Measure(most, "MiB", MOST_MEMORY, low=True)
-    print(_json(found) if as_json else _table(found))
+    print(shown(found, as_json))
 
 
 def _apart(name: str, group: str) -> tuple[Measures, float]:
@@ -75,6 +75,10 @@ def one(name: str, group: str) -> None:
     """In a process of its own: take the measurements of a group, and say them as the last line."""
     measures = import_module(f"bench.{name}_{group}").measure()
     print(json.dumps({"measures": {key: asdict(value) for key, value in measures.items()}, "memory": peak()}))
+
+
+def shown(found: Measures, as_json: bool) -> str:
+    return _json(found) if as_json else _table(found)
 
 
 def _json(found: Measures) -> str:

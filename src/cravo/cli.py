@@ -7,12 +7,14 @@ import asyncio
 import json
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from cravo import __version__
 from cravo.core.errors import CravoError
 
 ROOT = Path(__file__).resolve().parents[2]
+Run = Callable[[argparse.Namespace], object]
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
@@ -39,31 +41,48 @@ def progress(done: int, total: int) -> None:
         print(f"\r  {done} of {total}", end=end, file=sys.stderr, flush=True)
 
 
+class _Commands:
+    """The commands by name."""
+
+    def __init__(self, parser: argparse.ArgumentParser) -> None:
+        self._parsers = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def add(self, name: str, run: Run, text: str) -> argparse.ArgumentParser:
+        parser = self._parsers.add_parser(name, help=text, description=text)
+        parser.set_defaults(run=run)
+        return parser
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="cravo", description=__doc__)
     parser.add_argument("--version", action="version", version=f"cravo {__version__}")
-    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    commands = _Commands(parser)
+    _for_the_application(commands)
+    _for_single_clips(commands)
+    _for_measuring(commands)
+    return parser
 
-    def command(name: str, run, text: str) -> argparse.ArgumentParser:  # type: ignore[no-untyped-def]
-        sub = commands.add_parser(name, help=text, description=text)
-        sub.set_defaults(run=run)
-        return sub
 
-    command("demo", _demo, "Make the demo footage, start Cravo and print the address.")
-    command("start", _start, "Start Cravo and print the address.")
-    command("stop", _stop, "Stop what was started.")
-    serve = command("serve", _serve, "Run the API in the foreground.")
+def _for_the_application(commands: _Commands) -> None:
+    commands.add("demo", _demo, "Make the demo footage, start Cravo and print the address.")
+    commands.add("start", _start, "Start Cravo and print the address.")
+    commands.add("stop", _stop, "Stop what was started.")
+    serve = commands.add("serve", _serve, "Run the API in the foreground.")
     serve.add_argument("--host", default="127.0.0.1")
     serve.add_argument("--port", type=int, default=8470)
-    work = command("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
+    work = commands.add("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
     work.add_argument("--lanes", nargs="+", choices=["now", "soon", "all"], default=["now", "soon", "all"],
                       help="what it does at once: what somebody waits for, exports as well, searches as well")  # fmt: skip
-    keep = command("supervise", _supervise, "Keep the API and two workers alive; what ./cravo start runs.")
+    keep = commands.add("supervise", _supervise, "Keep the API and two workers alive; what ./cravo start runs.")
     keep.add_argument("--host", default="127.0.0.1")
     keep.add_argument("--port", type=int, default=8470)
     keep.add_argument("--owned", action="store_true", help="keep our own database alive as well")
-    command("openapi", _openapi, "Print the contract of the API.")
-    render = command("render", _render, "Render a saved project to a file.")
+    commands.add("openapi", _openapi, "Print the contract of the API.")
+    commands.add("models", _models, "Install the networks that are missing.")
+
+
+def _for_single_clips(commands: _Commands) -> None:
+    render = commands.add("render", _render, "Render a saved project to a file.")
     render.add_argument("project", type=Path, metavar="PROJECT.cravo.json")
     render.add_argument("out", type=Path, metavar="OUT.(mp4|mov|webm|zip|png)")
     render.add_argument(
@@ -71,7 +90,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     render.add_argument("--from", dest="first", type=int, metavar="F")
     render.add_argument("--to", dest="last", type=int, metavar="F")
-    follow = command("follow", _follow, "Follow an area through a clip.")
+    follow = commands.add("follow", _follow, "Follow an area through a clip.")
     follow.add_argument("clip", type=Path)
     follow.add_argument("--at", type=int, required=True, metavar="FRAME")
     follow.add_argument("--shape", type=_points, required=True, metavar='"X,Y X,Y X,Y ..."')
@@ -80,7 +99,7 @@ def _parser() -> argparse.ArgumentParser:
         "--hold-out", type=Path, metavar="MATTES/", help="mattes 000000.png ... of what is to be ignored"
     )
     follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
-    cutout = command("cutout", _cutout, "Cut a person or a thing out of a clip.")
+    cutout = commands.add("cutout", _cutout, "Cut a person or a thing out of a clip.")
     cutout.add_argument("clip", type=Path)
     cutout.add_argument(
         "--at",
@@ -95,11 +114,11 @@ def _parser() -> argparse.ArgumentParser:
     cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
     cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
-    found = command("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
+    found = commands.add("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
     found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
-    hide = command("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
+    hide = commands.add("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
     hide.add_argument("clip", type=Path)
     hide.add_argument("out", type=Path, metavar="OUT.mp4")
     hide.add_argument("--faces", action="store_true", help="the faces; what is done where nothing is named")
@@ -108,12 +127,15 @@ def _parser() -> argparse.ArgumentParser:
     hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
     hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
     hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
-    command("models", _models, "Install the networks that are missing.")
-    for name, text in (("eval", "Quality against the exact truth of the demo."), ("bench", "Speed, side by side.")):
-        measure = command(name, _measure(name), text)
-        measure.add_argument("--json", action="store_true", help="one flat object on standard output")
-        measure.add_argument("--only", default="", metavar="WORD", help="only groups whose name contains this")
-    return parser
+
+
+def _for_measuring(commands: _Commands) -> None:
+    quality = commands.add("eval", _eval, "Quality against the exact truth of the demo.")
+    speed = commands.add("bench", _bench, "Speed, side by side.")
+    for one in (quality, speed):
+        one.add_argument("--json", action="store_true", help="one flat object on standard output")
+        one.add_argument("--only", default="", metavar="WORD", help="only groups whose name contains this")
+    speed.add_argument("--beside", metavar="REF", help="this Cravo beside another revision of it, on the same clips")
 
 
 def _points(text: str) -> list[tuple[float, float]]:
@@ -278,14 +300,21 @@ def _models(options: argparse.Namespace) -> None:
     install(say)
 
 
-def _measure(name: str):  # type: ignore[no-untyped-def]
-    def run(options: argparse.Namespace) -> None:
-        sys.path.insert(0, str(ROOT))
-        from bench import report
+def _eval(options: argparse.Namespace) -> None:
+    sys.path.insert(0, str(ROOT))
+    from bench import report
 
-        report.run(name, options.only, options.json)
+    report.run("eval", options.only, options.json)
 
-    return run
+
+def _bench(options: argparse.Namespace) -> None:
+    sys.path.insert(0, str(ROOT))
+    from bench import beside, report
+
+    if options.beside:
+        beside.run(options.beside, options.only, options.json)
+    else:
+        report.run("bench", options.only, options.json)
 
 
 if __name__ == "__main__":

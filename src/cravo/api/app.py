@@ -19,7 +19,9 @@ from starlette.exceptions import HTTPException
 from cravo import __version__
 from cravo.api import colours, cut_outs, found, lanes, layers, looks, media, motions, news, pictures, projects, work
 from cravo.api.guard import Guard, Limits
-from cravo.api.models import Facts, Health, LookKind, LookSetting, Problem
+from cravo.api.models.base import Problem
+from cravo.api.models.looks import LookKind, LookSetting
+from cravo.api.models.system import Facts, Health
 from cravo.api.studio import Studio, TheStudio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
 from cravo.core.looks import kinds

@@ -6,7 +6,8 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from cravo.api.models import PickRequest, ProjectState
+from cravo.api.models.found import PickRequest
+from cravo.api.models.projects import ProjectState
 from cravo.api.studio import TheStudio
 from cravo.core.commands import PickColours
 from cravo.core.errors import BadDocument

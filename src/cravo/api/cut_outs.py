@@ -6,7 +6,8 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from cravo.api.models import CarryRequest, FollowStarted, Proposal, ProposeRequest, StrokeRequest
+from cravo.api.models.cut_outs import CarryRequest, Proposal, ProposeRequest, StrokeRequest
+from cravo.api.models.work import FollowStarted
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.commands import AddStroke, CarryCutOut, NewCutOut, find_cut_out
 from cravo.core.cutout.frame_mattes import reach

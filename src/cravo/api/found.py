@@ -7,16 +7,9 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 
 from cravo.api.cut_outs import begin_carrying
-from cravo.api.models import (
-    FindRequest,
-    FollowStarted,
-    FoundInfo,
-    FoundMark,
-    LockRequest,
-    ProjectState,
-    SearchRequest,
-    WorkInfo,
-)
+from cravo.api.models.found import FindRequest, FoundInfo, FoundMark, LockRequest, SearchRequest
+from cravo.api.models.projects import ProjectState
+from cravo.api.models.work import FollowStarted, WorkInfo
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.commands import NewFound, find_part
 from cravo.core.document import CutOut, Faces, PartBase, Project, Shot, digest, of_model

@@ -9,7 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
-from cravo.api.models import (
+from cravo.api.models.lanes import (
     Lanes,
     MotionLane,
     OpenPoint,
@@ -18,8 +18,8 @@ from cravo.api.models import (
     RegionCoverage,
     RegionLane,
     TrackerLane,
-    WorkInfo,
 )
+from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import Motion, Shot
 from cravo.core.footage.timecode import timecode

@@ -7,17 +7,9 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from cravo.api.models import (
-    ArrangeRequest,
-    Arranging,
-    BehindRequest,
-    NewShot,
-    PaceRequest,
-    ProjectState,
-    PutRequest,
-    ShotRequest,
-    WorkInfo,
-)
+from cravo.api.models.layers import ArrangeRequest, Arranging, BehindRequest, PaceRequest, PutRequest, ShotRequest
+from cravo.api.models.projects import NewShot, ProjectState
+from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core import arrange, behind
 from cravo.core.document import MediumRef, Project, Shot, Solid, Title

@@ -7,7 +7,7 @@ from uuid import UUID
 import cv2
 from fastapi import APIRouter, Query, Response
 
-from cravo.api.models import CdlText, CurveRequest, NewRecipe, RecipeInfo, ScopeRequest, ValueRequest
+from cravo.api.models.looks import CdlText, CurveRequest, NewRecipe, RecipeInfo, ScopeRequest, ValueRequest
 from cravo.api.studio import TheStudio, download, matte_shown
 from cravo.core.document import Look, Region
 from cravo.core.errors import CravoError

@@ -10,7 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 from starlette.requests import ClientDisconnect
 
-from cravo.api.models import MediumInfo
+from cravo.api.models.media import MediumInfo
 from cravo.api.studio import TheStudio
 from cravo.core.errors import CravoError
 from cravo.jobs.queue import start

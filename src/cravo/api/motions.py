@@ -7,14 +7,11 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from cravo.api.models import (
-    BringRequest,
-    Carried,
-    ClearSamples,
-    FollowRequest,
-    FollowStarted,
-    ProjectState,
-)
+from cravo.api.models.base import ClearSamples
+from cravo.api.models.lanes import Carried
+from cravo.api.models.motions import BringRequest, FollowRequest
+from cravo.api.models.projects import ProjectState
+from cravo.api.models.work import FollowStarted
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.commands import Bring, Follow, find_part, find_shape
 from cravo.core.document import Motion, Shot

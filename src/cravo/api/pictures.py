@@ -13,7 +13,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Response, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
-from cravo.api.models import PictureRequest
+from cravo.api.models.pictures import PictureRequest
 from cravo.api.studio import TheStudio, around, encode, finished
 from cravo.core.errors import CravoError
 from cravo.core.footage.writer import SOUND_RATE

@@ -10,15 +10,8 @@ from fastapi.concurrency import run_in_threadpool
 
 from cravo.api.cut_outs import begin_carrying
 from cravo.api.layers import ready
-from cravo.api.models import (
-    BaseRevision,
-    Change,
-    NewProject,
-    PatchEdit,
-    ProjectLine,
-    ProjectState,
-    RelinkRequest,
-)
+from cravo.api.models.base import BaseRevision
+from cravo.api.models.projects import Change, NewProject, PatchEdit, ProjectLine, ProjectState, RelinkRequest
 from cravo.api.studio import Studio, TheStudio, download
 from cravo.core import arrange
 from cravo.core.document import Motion, Project

@@ -15,7 +15,9 @@ from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
 from cravo.api.drafts import Drafts
-from cravo.api.models import PictureRequest, ProjectState, ShotSpan, Trial, WorkInfo
+from cravo.api.models.pictures import PictureRequest, Trial
+from cravo.api.models.projects import ProjectState, ShotSpan
+from cravo.api.models.work import WorkInfo
 from cravo.core.commands import Command
 from cravo.core.document import MediumRef, Project, Region
 from cravo.core.errors import MissingFootage

@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
 
-from cravo.api.models import NewExport, WorkInfo
+from cravo.api.models.work import NewExport, WorkInfo
 from cravo.api.studio import TheStudio, work_info
 from cravo.core.errors import CravoError
 from cravo.core.stack.matte_files import NAMES

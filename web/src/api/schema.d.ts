@@ -1970,7 +1970,7 @@ export interface components {
         };
         /**
          * EaseKeys
-         * @description CombineMode the shape goes on from what was set by hand on a frame.
+         * @description How the shape goes on from what was set by hand on a frame.
          */
         EaseKeys: {
             /** Shot */
@@ -3558,7 +3558,7 @@ export interface components {
         };
         /**
          * PaceRequest
-         * @description CombineMode fast a shot is shown, 1 as it was taken, and whether backwards.
+         * @description How fast a shot is shown, 1 as it was taken, and whether backwards.
          */
         PaceRequest: {
             /** Seen */

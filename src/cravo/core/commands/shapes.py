@@ -162,7 +162,7 @@ class MoveKeys(ShapeCommand):
 
 
 class EaseKeys(ShapeCommand):
-    """CombineMode the shape goes on from what was set by hand on a frame."""
+    """How the shape goes on from what was set by hand on a frame."""
 
     do: Literal["ease keys"] = "ease keys"
     frame: int

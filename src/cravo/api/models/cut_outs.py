@@ -1,0 +1,37 @@
+"""Cut-outs by strokes."""
+
+from __future__ import annotations
+
+from cravo.api.models.base import BaseModel, BaseRevision, SourceFrame, Stretch
+from cravo.core.document import CombineMode, Stroke, SubjectKind
+
+
+class StrokeRequest(BaseRevision):
+    """A stroke: on a cut-out, as one more part of a region, or as the first of a region of its own."""
+
+    shot: str
+    stroke: Stroke
+    region: str | None = None
+    part: str | None = None
+    sort: SubjectKind | None = None
+    how: CombineMode = "add"
+
+
+class CarryRequest(Stretch):
+    """Carry a cut-out over a stretch of frames; what is there already is not done again."""
+
+    part: str
+
+
+class ProposeRequest(BaseModel):
+    """What lies under the pointer, before any stroke."""
+
+    shot: str
+    frame: SourceFrame
+    spot: tuple[float, float]
+
+
+class Proposal(BaseModel):
+    """Outlines in source pixels of what a click would cut out."""
+
+    outlines: list[list[tuple[float, float]]]

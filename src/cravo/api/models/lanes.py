@@ -1,0 +1,90 @@
+"""What the lanes and the proof say of every frame."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import Field
+
+from cravo.api.models.base import BaseModel
+from cravo.core.proof.piece import Proof
+from cravo.core.review import FrameState, ReviewFlag, Run
+
+
+class RegionLane(BaseModel):
+    region: str
+    runs: list[Run]
+    doubts: list[ReviewFlag]
+
+
+class OpenPoint(ReviewFlag):
+    """A doubt or a gap, with where it is in the piece."""
+
+    shot: str
+    name: str
+    piece_frame: int
+    accepted: bool = False
+
+
+class RegionCoverage(BaseModel):
+    """On how many frames of its shot a region is in which state, and whether it is there to hide something."""
+
+    shot: str
+    shot_name: str
+    region: str
+    name: str
+    piece_frame: int
+    hides: bool
+    frames: dict[FrameState, int]
+
+
+class ProofRequest(BaseModel):
+    """What to check: the piece, and a file that was exported of it as well."""
+
+    export: UUID | None = None
+
+
+class ProofInfo(BaseModel):
+    """The last check; `stale` where the piece was changed since, `file` the name of the file that was checked as well."""
+
+    made: datetime
+    stale: bool
+    file: str | None
+    proof: Proof
+
+
+class TrackerLane(BaseModel):
+    """The stretches of frames, both ends included, on which it is known where a tracker is."""
+
+    tracker: str
+    known: list[tuple[int, int]]
+
+
+class MotionLane(BaseModel):
+    """Stretches of frames, both ends included, by what is known of them; of trackers together, and of each."""
+
+    motion: str
+    followed: list[tuple[int, int]]
+    bridged: list[tuple[int, int]]
+    lost: list[int]
+    trackers: list[TrackerLane] = []
+
+
+class Lanes(BaseModel):
+    shot: str
+    sources: list[int] = Field(description="the source frame that each frame of the shot's span shows")
+    regions: list[RegionLane]
+    motions: list[MotionLane]
+
+
+class Carried(BaseModel):
+    """What a motion does to shapes that ride on it, on each frame from `first` on: 3x3 matrices, row by row.
+
+    `trackers` are the places of its trackers, in their order, where they are known.
+    """
+
+    motion: str
+    first: int
+    matrices: list[list[float]]
+    trackers: list[list[tuple[float, float] | None]]
