@@ -78,7 +78,7 @@ def _masks(piece: Piece, folder: Path) -> list[Path]:
     shot = piece.project.layers[0].shots[0]
     found = []
     for region in shot.regions:
-        whole = plan.matte(shot, region, SourceFrame(0), piece.project.width, piece.project.height)
+        whole = plan.shots.matte(shot, region, SourceFrame(0), piece.project.width, piece.project.height)
         path = folder / f"{region.name}.png"
         grey = np.rint(whole.whole(piece.project.width, piece.project.height) * 255).astype(np.uint8)
         cv2.imwrite(str(path), grey)

@@ -10,6 +10,7 @@ import os
 import statistics
 import subprocess
 import sys
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -34,7 +35,7 @@ class Revision:
 
     def run(self, arguments: list[str], data: Path) -> tuple[float, float]:
         """Seconds and MiB, at most, that a command takes; raises CravoError where it fails."""
-        command = [self.folder / ".venv/bin/python", "-m", "cravo.cli", *arguments]
+        command = [str(self.folder / ".venv/bin/python"), "-m", "cravo.cli", *arguments]
         surroundings = os.environ | {
             "CRAVO_DATA": str(data),
             "NUMBA_CACHE_DIR": str(self.folder / ".venv/numba-cache"),
@@ -158,7 +159,9 @@ def _three_regions() -> dict[str, object]:
     }
 
 
-def _region(name: str, x: float, y: float, rx: float, ry: float, **looks: list[dict[str, object]]) -> dict[str, object]:
+def _region(
+    name: str, x: float, y: float, rx: float, ry: float, **looks: Sequence[Mapping[str, object]]
+) -> dict[str, object]:
     part = {"kind": "ellipse", "x": x, "y": y, "rx": rx, "ry": ry, "rides_on": "motion"}
     return {"name": name, "parts": [part], **looks}
 

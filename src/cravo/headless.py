@@ -119,7 +119,7 @@ class OnDemand(MemoryResults):
             self._say(f"Following {motion.name} ...")
             medium = self._media(shot.medium)
             size = (medium.facts.width, medium.facts.height)
-            matte_of = lambda region, frame: self._plan.matte(shot, region, frame, *size)  # noqa: E731
+            matte_of = lambda region, frame: self._plan.shots.matte(shot, region, frame, *size)  # noqa: E731
             track(medium, shot, motion, motion.span, self, matte_of, self._progress)
         return super().track(shot, motion)
 

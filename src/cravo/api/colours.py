@@ -24,7 +24,7 @@ def pick(project: UUID, wish: PickRequest, studio: TheStudio) -> ProjectState:
     state = studio.state(str(project))
     shot, plan = state.document.shot(wish.shot), studio.plan(state)
     facts = studio.stores.media.get(shot.medium).facts
-    picks = picked(plan.source(shot, wish.frame, (facts.width, facts.height)), wish.box, wish.include)
+    picks = picked(plan.shots.source(shot, wish.frame, (facts.width, facts.height)), wish.box, wish.include)
     if not picks:
         raise BadDocument("Pick a colour inside the picture.")
     edit = PickColours(shot=wish.shot, region=wish.region, part=wish.part, picks=picks, how=wish.how)
@@ -35,4 +35,4 @@ def pick(project: UUID, wish: PickRequest, studio: TheStudio) -> ProjectState:
 def shown(project: UUID, shot: str, frame: SourceFrame, studio: TheStudio) -> Distribution:
     """How often hues, saturations and brightnesses are on a source frame, before it is treated."""
     state = studio.state(str(project))
-    return distribution(studio.plan(state).source(state.document.shot(shot), frame, SEEN))
+    return distribution(studio.plan(state).shots.source(state.document.shot(shot), frame, SEEN))

@@ -75,7 +75,7 @@ def marks(project: UUID, shot: str, part: str, frame: SourceFrame, studio: TheSt
     every = kind_of(the_part).faces(the_part, the_shot, studio.stores.results)
     here = {name: seen[frame] for name, (seen, _) in every.items() if frame in seen}
     facts = studio.stores.media.get(the_shot.medium).facts
-    rgb = studio.plan(state).source(the_shot, frame, (facts.width, facts.height)).to_rgb() if here else None
+    rgb = studio.plan(state).shots.source(the_shot, frame, (facts.width, facts.height)).to_rgb() if here else None
     return [_mark(name, one, None if rgb is None else look(rgb, one.oval)) for name, one in here.items()]
 
 

@@ -109,7 +109,7 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
     the_shot = state.document.shot(shot)
     the_part = find_shape(the_shot, part)
     facts = studio.stores.media.get(the_shot.medium).facts
-    carrier = studio.plan(state).carrier(the_shot)
+    carrier = studio.plan(state).shots.carrier(the_shot)
     text = shape_svg(the_shot, the_part, carrier, (facts.width, facts.height), facts.rate)
     return download(text, the_part.name, "svg", "image/svg+xml")
 
@@ -122,7 +122,7 @@ def carried(
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     the_motion = _motion(the_shot, motion)
-    carrier = studio.plan(state).carrier(the_shot)
+    carrier = studio.plan(state).shots.carrier(the_shot)
     begin = max(first, the_shot.first)
     frames = range(begin, min(begin + min(count, MOST_MATRICES), the_shot.last + 1))
     spots = [tracker_spots(the_shot, the_motion, one, studio.stores.results.samples) for one in the_motion.trackers]

@@ -254,7 +254,7 @@ class Studio:
         )
         plan = self.plan(state)
         if trial.edit is not None:
-            trial.edit.apply(document, plan.carrier)
+            trial.edit.apply(document, plan.shots.carrier)
         return plan.beside(document)
 
 
@@ -289,7 +289,7 @@ def matte_shown(plan: Plan, frame: SequenceFrame, wanted: str | None, picture: P
     region = next((one for one in found[0].regions if one.id == wanted), None) if found else None
     if found is None or region is None:
         return None
-    return region, plan.matte(found[0], region, found[1], picture.width, picture.height)
+    return region, plan.shots.matte(found[0], region, found[1], picture.width, picture.height)
 
 
 def _close(pixels: Pixels, box: Box) -> Pixels:

@@ -29,7 +29,7 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     with closing(Plan(document, stores.media.get, stores.results)) as plan:
         lost = track(
             medium, shot, motion, (first, last), stores.results,
-            lambda region, frame: plan.matte(shot, region, frame, *size), stage, bool(detail.get("again")),
+            lambda region, frame: plan.shots.matte(shot, region, frame, *size), stage, bool(detail.get("again")),
         )  # fmt: skip
     return {"lost": lost} if lost is not None else None
 

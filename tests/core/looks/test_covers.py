@@ -19,7 +19,7 @@ from cravo.core.looks.kind import Site
 from cravo.core.looks.pixelate import SHAPES, cells
 from cravo.core.mattes.blend import over, over_black
 from cravo.core.mattes.matte import Matte
-from cravo.core.stack.plan import treat
+from cravo.core.stack.shots import treat
 
 WIDTH, HEIGHT = 480, 320
 WHOLE = Box(0, 0, WIDTH, HEIGHT)

@@ -43,7 +43,7 @@ def test_faces_and_lettering_that_are_held_out_are(tmp_path):
     project = Project(name="p", width=SIZE[0], height=SIZE[1], layers=[Layer(items=[shot])])
     plan = Plan(project, lambda name: medium, known)
     (target,) = targets(shot, motion)
-    held = held_out(shot, target, SIZE, lambda region, frame: plan.matte(shot, region, frame, *SIZE))(1)
+    held = held_out(shot, target, SIZE, lambda region, frame: plan.shots.matte(shot, region, frame, *SIZE))(1)
     plan.close()
     assert held[90, 120] == 255
     assert held[90, 230] == 255

@@ -24,10 +24,10 @@ def test_a_colour_that_a_region_before_takes_away_is_still_found(tmp_path):
     project = Project(name="p", width=WIDTH, height=HEIGHT, layers=[Layer(items=[shot])])
     plan = Plan(project, lambda name: medium, MemoryResults())
     plan.frame(0)  # the treated picture is seen, then its colours are picked
-    picks = picked(plan.source(shot, 0, (WIDTH, HEIGHT)), (110, 90, 190, 150), True)
+    picks = picked(plan.shots.source(shot, 0, (WIDTH, HEIGHT)), (110, 90, 190, 150), True)
     shot.regions.append(Region(name="scarf", parts=[Colours(picks=picks)], inside=[Look(kind="exposure")]))
     for size in ((WIDTH, HEIGHT), (160, 120), (240, 180)):
         plan.frame(0, size)
-        whole = plan.matte(shot, shot.regions[1], 0, *size).whole(*size)
+        whole = plan.shots.matte(shot, shot.regions[1], 0, *size).whole(*size)
         assert abs(float(whole.mean()) - 100 * 80 / (WIDTH * HEIGHT)) < 0.006
     plan.close()

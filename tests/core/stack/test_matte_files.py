@@ -52,15 +52,15 @@ def test_a_film_read_as_a_part_covers_what_was_written(clip: Path, tmp_path: Pat
     project = Project(name="p", rate=media["clip"].facts.rate, width=160, height=90, layers=[Layer(items=[shot])])
     plan = Plan(project, media.__getitem__, MemoryResults())
     for frame, middle in ((1, 49.5), (FRAMES - 2, 99.5)):
-        matte = plan.matte(shot, region, frame, 160, 90).whole(160, 90)
+        matte = plan.shots.matte(shot, region, frame, 160, 90).whole(160, 90)
         assert _middle(matte) == pytest.approx(middle, abs=0.6)
         assert matte.max() > 0.97
         assert matte[:4].max() < 0.03
-    assert plan.matte(shot, region, 0, 160, 90).empty
-    half = plan.matte(shot, region, 1, 80, 44).whole(80, 44)
+    assert plan.shots.matte(shot, region, 0, 160, 90).empty
+    half = plan.shots.matte(shot, region, 1, 80, 44).whole(80, 44)
     assert _middle(half) == pytest.approx(24.5, abs=0.6)
     part.invert = True
-    assert plan.matte(shot, region, 1, 160, 90).whole(160, 90)[45, 49] < 0.03
+    assert plan.shots.matte(shot, region, 1, 160, 90).whole(160, 90)[45, 49] < 0.03
     plan.close()
 
 

@@ -238,7 +238,7 @@ def test_views_show_the_matte(clips):
     plan = Plan(piece(oval([Look(kind="blur")])), clips, MemoryResults())
     project_shot = plan.project.layers[0].items[0]
     picture = plan.frame(0)
-    matte = plan.matte(project_shot, project_shot.regions[0], 0, 320, 208).whole(320, 208)
+    matte = plan.shots.matte(project_shot, project_shot.regions[0], 0, 320, 208).whole(320, 208)
     bare = shown(picture, matte, "matte", 0)
     assert bare[100, 150].tolist() == [255, 255, 255]
     assert bare[5, 5].tolist() == [0, 0, 0]

@@ -131,7 +131,8 @@ class MattePropagator:
             if maps.lacks:  # a limb that was lost comes back with the rest of the body
                 prior = np.where(bodies > 0, np.maximum(prior, -1), prior)
         log_odds = prior + self._cues.colours.log_odds(maps.lab) + seen
-        inside = self._supported(cut(log_odds, contrast(maps.lab)), maps, log_odds, log_odds - prior)
+        was = np.maximum(maps.moved, maps.shape)
+        inside = _supported(cut(log_odds, contrast(maps.lab)), was, log_odds, log_odds - prior, self._settings)
         if self._others.people:
             inside = _without_strays(inside, maps.shape)
         self._maps, self.last = maps, self._noted(maps, inside, log_odds)
@@ -145,7 +146,10 @@ class MattePropagator:
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
         place = place_of(flow)
         self._thing.move(window, place)
-        moved, trust = remapped(window.shows(last.alpha, last.window), place), self._trust(view, before, place)
+        moved, trust = (
+            remapped(window.shows(last.alpha, last.window), place),
+            _trust(view, before, place, settings.alike),
+        )
         people = self._people_here(frame, window, place)
         unlike = self._differs(view, window)
         others = self._others.move(window, place, trust, people, moved * trust, unlike)
@@ -223,9 +227,8 @@ class MattePropagator:
         box = last.box()
         dx, dy = (int(v) for v in self._thing.speed)
         near = Box(box.left + dx, box.top + dy, box.right + dx, box.bottom + dy).within(*self._clip.size)
-        if near.empty or suits(last.window, near, *self._clip.size):
-            return last.window
-        return around(near, *self._clip.size)
+        stays = near.empty or suits(last.window, near, *self._clip.size)
+        return last.window if stays else around(near, *self._clip.size)
 
     def _expected(self, maps: FrameMaps) -> Floats:
         """What the frames before say: the last matte near its border, the lasting shape, and how far it can reach."""
@@ -239,29 +242,6 @@ class MattePropagator:
         prior += np.clip(near / reach, -4, 0.6)
         prior[near < -3.5 * reach] = -DECIDED
         return prior.astype(np.float32)
-
-    def _trust(self, view: Pixels, before: Pixels, place: Floats) -> Floats:
-        """How far a flow is to be believed, 0..1: by whether a pixel looks as where it comes from."""
-        came = cv2.remap(before, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        apart = most_of(cv2.absdiff(cv2.blur(view, (3, 3)), cv2.blur(came, (3, 3)))).astype(np.float32)
-        return np.exp(-((apart / self._settings.alike) ** 2))
-
-    def _supported(self, inside: Mask, maps: FrameMaps, log_odds: Floats, seen: Floats) -> Mask:
-        """Without pieces that nothing connects with where the thing was, or that nothing in the picture speaks for.
-
-        A thing that is gone would else live on in what is expected of it. `seen` is what the picture alone says.
-        """
-        was = np.maximum(maps.moved, maps.shape)
-        rest = self._settings.rest * np.count_nonzero(was > 0.5)
-        count, labels, stats, _ = cv2.connectedComponentsWithStats(inside.astype(np.uint8), connectivity=8)
-        keep = np.zeros(count, bool)
-        for i in range(1, count):
-            piece = labels == i
-            near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and log_odds[piece].mean() > 3)
-            # A small rest of what was whole must be seen for certain.
-            least = self._settings.unseen if stats[i, 4] > rest else self._settings.certain
-            keep[i] = near and seen[piece].mean() > least
-        return keep[labels]
 
 
 def _flow() -> cv2.DISOpticalFlow:
@@ -281,6 +261,13 @@ def _may_be_hidden(start: Solved) -> Mask:
     return np.asarray((between > 0) & (start.people > 0.5) & ~start.inside)
 
 
+def _trust(view: Pixels, before: Pixels, place: Floats, alike: float) -> Floats:
+    """How far a flow is to be believed, 0..1: by whether a pixel looks as where it comes from."""
+    came = cv2.remap(before, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    apart = most_of(cv2.absdiff(cv2.blur(view, (3, 3)), cv2.blur(came, (3, 3)))).astype(np.float32)
+    return np.exp(-((apart / alike) ** 2))
+
+
 def _still_hid(last: Solved, window: Window, place: Floats) -> Floats:
     """Where somebody else was of late: what was decided there says nothing about the thing."""
     if last.hid is None:
@@ -294,6 +281,23 @@ def _strange(flow: Floats, movement: NDArray[np.float64], window: Window) -> Flo
     (a, b, c), (d, e, f) = movement.astype(np.float32)
     dx, dy = a * x + b * y + c - x - flow[..., 0], d * x + e * y + f - y - flow[..., 1]
     return scaled((np.hypot(dx, dy) / max(window.scale, 0.3)).astype(np.float32), 2.0)
+
+
+def _supported(inside: Mask, was: Floats, log_odds: Floats, seen: Floats, settings: PropagationSettings) -> Mask:
+    """Without pieces that nothing connects with where the thing was, or that nothing in the picture speaks for.
+
+    A thing that is gone would else live on in what is expected of it. `seen` is what the picture alone says.
+    """
+    rest = settings.rest * np.count_nonzero(was > 0.5)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inside.astype(np.uint8), connectivity=8)
+    keep = np.zeros(count, bool)
+    for i in range(1, count):
+        piece = labels == i
+        near = (was[piece] > 0.5).mean() > 0.2 or (stats[i, 4] > 30 and log_odds[piece].mean() > 3)
+        # A small rest of what was whole must be seen for certain.
+        least = settings.unseen if stats[i, 4] > rest else settings.certain
+        keep[i] = near and seen[piece].mean() > least
+    return keep[labels]
 
 
 def _without_strays(inside: Mask, shape: Floats) -> Mask:

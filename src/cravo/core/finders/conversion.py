@@ -36,7 +36,8 @@ PACK = 4  # channels that the runtime handles together
 def convert(graph_file: Path, weights_file: Path) -> onnx.ModelProto:
     """The network as an ONNX model; raises ValueError where the graph is not the one that is known."""
     graph = json.loads(graph_file.read_text())
-    writer = _Writer(graph["modelTopology"]["node"], _weights(graph["weightsManifest"], weights_file))
+    published = _Published(graph["modelTopology"]["node"], _weights(graph["weightsManifest"], weights_file))
+    writer = _Writer(published)
     outputs = {"small": f"{NETWORK}/conv2d_62/BiasAdd", "a": f"{FILTER}/truediv", "b": f"{FILTER}/sub_2"}
     outputs |= {f"r{k}o": f"Identity_{k + 1}" for k in range(1, 5)}
     for name, source in outputs.items():
@@ -64,12 +65,61 @@ def _weights(manifest: list[Node], file: Path) -> dict[str, NDArray[Any]]:
     return found
 
 
+class _Published:
+    """The published graph, as it is read: nodes by name, and constants."""
+
+    def __init__(self, nodes: list[Node], weights: dict[str, NDArray[Any]]) -> None:
+        self.nodes = {node["name"]: node for node in nodes}
+        self.weights = weights
+
+    def inputs(self, node: Node) -> list[str]:
+        return [name for name in node.get("input", []) if not name.startswith("^")]
+
+    def source(self, name: str) -> Node:
+        """The node behind a name, what only passes on left out."""
+        node = self.nodes[name.partition(":")[0]]
+        while node["op"] in ("Identity", "Switch"):
+            node = self.nodes[self.inputs(node)[0].partition(":")[0]]
+        return node
+
+    def value(self, name: str) -> NDArray[Any]:
+        return self.weights[self.source(name)["name"]]
+
+    def holds(self, name: str, value: float) -> bool:
+        node = self.source(name)
+        return node["op"] == "Const" and bool(np.allclose(self.weights[node["name"]], value, atol=1e-4))
+
+    def ramp(self, inputs: list[str]) -> str | None:
+        """What x is where this is relu6(x + 3) / 6."""
+        for one, other in (inputs, inputs[::-1]):
+            clipped = self.source(other)
+            if self.holds(one, 1 / 6) and clipped["op"] == "Relu6":
+                raised = self.source(self.inputs(clipped)[0])
+                if raised["op"] == "AddV2" and self.holds(self.inputs(raised)[1], 3):
+                    return self.inputs(raised)[0]
+        return None
+
+    def swish(self, inputs: list[str]) -> str | None:
+        """What x is where this is x / 6 * relu6(x + 3)."""
+        for one, other in (inputs, inputs[::-1]):
+            share, clipped = self.source(one), self.source(other)
+            if share["op"] != "Mul" or clipped["op"] != "Relu6":
+                continue
+            raised = self.source(self.inputs(clipped)[0])
+            if raised["op"] != "AddV2" or not self.holds(self.inputs(raised)[1], 3):
+                continue
+            x = self.inputs(raised)[0]
+            parts = self.inputs(share)
+            if x in parts and any(self.holds(part, 1 / 6) for part in parts):
+                return x
+        return None
+
+
 class _Writer:
     """Writes nodes as they are asked for. Tensors are named by what made them in the published graph."""
 
-    def __init__(self, nodes: list[Node], weights: dict[str, NDArray[Any]]) -> None:
-        self._nodes = {node["name"]: node for node in nodes}
-        self._weights = weights
+    def __init__(self, graph: _Published) -> None:
+        self._graph = graph
         self._written: list[onnx.NodeProto] = []
         self._constants: list[TensorProto] = []
         self._known: dict[str, str] = {SHRUNK: "src"}
@@ -97,33 +147,16 @@ class _Writer:
         """The ONNX tensor of a node's output, written where it is new."""
         if name not in self._known:
             node, _, output = name.partition(":")
-            if output and self._nodes[node]["op"] not in ("Split", "SplitV"):
+            if output and self._graph.nodes[node]["op"] not in ("Split", "SplitV"):
                 self._known[name] = self.tensor(node)
-            elif node in self._weights and not output:
-                self._known[name] = self.constant(_broadcast(self._weights[node]), name)
+            elif node in self._graph.weights and not output:
+                self._known[name] = self.constant(_broadcast(self._graph.weights[node]), name)
             else:
-                self._known[name] = self._write(self._nodes[node], name)
+                self._known[name] = self._write(self._graph.nodes[node], name)
         return self._known[name]
 
-    def _inputs(self, node: Node) -> list[str]:
-        return [name for name in node.get("input", []) if not name.startswith("^")]
-
-    def _source(self, name: str) -> Node:
-        """The node behind a name, what only passes on left out."""
-        node = self._nodes[name.partition(":")[0]]
-        while node["op"] in ("Identity", "Switch"):
-            node = self._nodes[self._inputs(node)[0].partition(":")[0]]
-        return node
-
-    def _value(self, name: str) -> NDArray[Any]:
-        return self._weights[self._source(name)["name"]]
-
-    def _is(self, name: str, value: float) -> bool:
-        node = self._source(name)
-        return node["op"] == "Const" and bool(np.allclose(self._weights[node["name"]], value, atol=1e-4))
-
     def _write(self, node: Node, name: str) -> str:
-        op, inputs = node["op"], self._inputs(node)
+        op, inputs = node["op"], self._graph.inputs(node)
         simple = {"AddV2": "Add", "Add": "Add", "Sub": "Sub", "RealDiv": "Div", "Sigmoid": "Sigmoid", "Tanh": "Tanh"}
         if op in simple:
             return self.add(simple[op], [self.tensor(one) for one in inputs], name)
@@ -142,45 +175,20 @@ class _Writer:
         return self.add("Clip", [self.tensor(inputs[0]), *limits], name)
 
     def _write_mul(self, node: Node, inputs: list[str], name: str) -> str:
-        ramp = self._ramp(inputs)
+        ramp = self._graph.ramp(inputs)
         if ramp is not None:
             return self.add("HardSigmoid", [self.tensor(ramp)], name, alpha=1 / 6, beta=0.5)
-        swished = self._swish(inputs)
+        swished = self._graph.swish(inputs)
         if swished is not None:
             return self.add("HardSwish", [self.tensor(swished)], name)
         return self.add("Mul", [self.tensor(one) for one in inputs], name)
 
-    def _ramp(self, inputs: list[str]) -> str | None:
-        """What x is where this is relu6(x + 3) / 6."""
-        for one, other in (inputs, inputs[::-1]):
-            clipped = self._source(other)
-            if self._is(one, 1 / 6) and clipped["op"] == "Relu6":
-                raised = self._source(self._inputs(clipped)[0])
-                if raised["op"] == "AddV2" and self._is(self._inputs(raised)[1], 3):
-                    return self._inputs(raised)[0]
-        return None
-
-    def _swish(self, inputs: list[str]) -> str | None:
-        """What x is where this is x / 6 * relu6(x + 3)."""
-        for one, other in (inputs, inputs[::-1]):
-            share, clipped = self._source(one), self._source(other)
-            if share["op"] != "Mul" or clipped["op"] != "Relu6":
-                continue
-            raised = self._source(self._inputs(clipped)[0])
-            if raised["op"] != "AddV2" or not self._is(self._inputs(raised)[1], 3):
-                continue
-            x = self._inputs(raised)[0]
-            parts = self._inputs(share)
-            if x in parts and any(self._is(part, 1 / 6) for part in parts):
-                return x
-        return None
-
     def _write_mean(self, node: Node, inputs: list[str], name: str) -> str:
-        axes = [AXES[int(axis)] for axis in np.atleast_1d(self._value(inputs[1]))]
+        axes = [AXES[int(axis)] for axis in np.atleast_1d(self._graph.value(inputs[1]))]
         return self.add("ReduceMean", [self.tensor(inputs[0])], name, axes=axes, keepdims=1)
 
     def _write_concatv2(self, node: Node, inputs: list[str], name: str) -> str:
-        axis = AXES[int(self._value(inputs[-1]))]
+        axis = AXES[int(self._graph.value(inputs[-1]))]
         return self.add("Concat", [self.tensor(one) for one in inputs[:-1]], name, axis=axis)
 
     def _write_split(self, node: Node, inputs: list[str], name: str) -> str:
@@ -191,7 +199,7 @@ class _Writer:
 
     def _write_splitv(self, node: Node, inputs: list[str], name: str) -> str:
         outputs = [f"{node['name']}:{i}" if i else node["name"] for i in range(2)]
-        sizes = self.constant(self._value(inputs[1]).astype(np.int64), f"{node['name']}/sizes")
+        sizes = self.constant(self._graph.value(inputs[1]).astype(np.int64), f"{node['name']}/sizes")
         self._written.append(helper.make_node("Split", [self.tensor(inputs[0]), sizes], outputs, axis=1))
         self._known.update({one: one for one in outputs})
         return name
@@ -208,15 +216,19 @@ class _Writer:
 
     def _write_slice(self, node: Node, inputs: list[str], name: str) -> str:
         """What was doubled, cut to the size of what it is joined with."""
-        size = next(self._source(one) for one in self._inputs(self._source(inputs[2])) if "strided_slice" in one)
-        joined = self._inputs(self._source(self._inputs(size)[0]))[0]
+        size = next(
+            self._graph.source(one)
+            for one in self._graph.inputs(self._graph.source(inputs[2]))
+            if "strided_slice" in one
+        )
+        joined = self._graph.inputs(self._graph.source(self._graph.inputs(size)[0]))[0]
         ends = self.add("Shape", [self.tensor(joined)], f"{name}/ends", start=2, end=4)
         starts = self.constant(np.zeros(2, np.int64), f"{name}/starts")
         axes = self.constant(np.array([2, 3], np.int64), f"{name}/axes")
         return self.add("Slice", [self.tensor(inputs[0]), starts, ends, axes], name)
 
     def _write_fusedconv2d(self, node: Node, inputs: list[str], name: str) -> str:
-        weights = self._value(inputs[1]).transpose(3, 2, 0, 1)
+        weights = self._graph.value(inputs[1]).transpose(3, 2, 0, 1)
         source, pads = self._padded(inputs[0], node, weights.shape[2])
         tensor, missing = self.tensor(source), -weights.shape[1] % PACK
         if missing and weights.shape[1] > PACK:
@@ -233,7 +245,7 @@ class _Writer:
         return self.add("Slice", [tensor, *limits], name)
 
     def _write_fuseddepthwiseconv2dnative(self, node: Node, inputs: list[str], name: str) -> str:
-        weights = _depthwise(self._value(inputs[1]))
+        weights = _depthwise(self._graph.value(inputs[1]))
         source, pads = self._padded(inputs[0], node, weights.shape[2])
         return self._convolved(node, self.tensor(source), weights, inputs[2:], pads, name, group=len(weights))
 
@@ -241,23 +253,23 @@ class _Writer:
 
     def _write_batchtospacend(self, node: Node, inputs: list[str], name: str) -> str:
         """Dilation by 2, in the published graph a rearrangement before and after."""
-        inner = self._source(inputs[0])
-        spread, kernel = self._inputs(inner)[:2]
-        weights = _depthwise(self._value(kernel))
+        inner = self._graph.source(inputs[0])
+        spread, kernel = self._graph.inputs(inner)[:2]
+        weights = _depthwise(self._graph.value(kernel))
         reach = weights.shape[2] - 1
-        source = self._inputs(self._source(spread))[0]
-        while self._source(source)["op"] == "Pad":
-            source = self._inputs(self._source(source))[0]
+        source = self._graph.inputs(self._graph.source(spread))[0]
+        while self._graph.source(source)["op"] == "Pad":
+            source = self._graph.inputs(self._graph.source(source))[0]
         more = {"group": len(weights), "dilations": [2, 2]}
         pads = [reach] * 4
-        return self._convolved(inner, self.tensor(source), weights, self._inputs(inner)[2:], pads, name, **more)
+        return self._convolved(inner, self.tensor(source), weights, self._graph.inputs(inner)[2:], pads, name, **more)
 
     def _padded(self, name: str, node: Node, kernel: int) -> tuple[str, list[int]]:
         """What a convolution reads, and how many pixels are put around it: top, left, bottom, right."""
-        before = self._source(name)
+        before = self._graph.source(name)
         if before["op"] == "Pad":
-            around = self._value(self._inputs(before)[1])
-            return self._inputs(before)[0], [int(v) for v in (*around[1:3, 0], *around[1:3, 1])]
+            around = self._graph.value(self._graph.inputs(before)[1])
+            return self._graph.inputs(before)[0], [int(v) for v in (*around[1:3, 0], *around[1:3, 1])]
         same = base64.b64decode(node["attr"]["padding"]["s"]) == b"SAME"
         return name, [(kernel - 1) // 2] * 4 if same else [0] * 4
 
@@ -266,7 +278,7 @@ class _Writer:
     ) -> str:
         steps = [int(step) for step in node["attr"]["strides"]["list"]["i"][1:3]]
         parts = [tensor, self.constant(weights, f"{name}/weights")]
-        parts += [self.constant(self._value(one), f"{name}/bias") for one in bias]
+        parts += [self.constant(self._graph.value(one), f"{name}/bias") for one in bias]
         fused = node["attr"].get("fused_ops", {}).get("list", {}).get("s", [])
         after = [text for one in fused if (text := base64.b64decode(one).decode()) != "BiasAdd"]
         out = self.add("Conv", parts, f"{name}/sum" if after else name, strides=steps, pads=pads, **more)

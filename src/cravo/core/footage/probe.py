@@ -7,12 +7,14 @@ file may crash a decoder or make it run for ever. The process runs this module w
 from __future__ import annotations
 
 import sys
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import av
 from av.container import InputContainer
 from av.video.frame import VideoFrame
+from av.video.stream import VideoStream
 
 from cravo.core.errors import BadFootage
 from cravo.core.footage.facts import Facts, Sound
@@ -66,25 +68,11 @@ def _facts(container: InputContainer, path: Path) -> Facts:
     if max(codec.width, codec.height) > LARGEST_SIDE:
         raise BadFootage(f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side.")
     stream.thread_type = "AUTO"
-    times, key_times, time_base = _packet_times(container)
-    first = _first_frame(path)
-    if not times:
-        raise BadFootage("There is no frame in this file.")
-    still = container.format.name in _STILL_FORMATS or (container.format.name.endswith("_pipe") and len(times) == 1)
+    clock, first = _clock(container, stream), _first_frame(path)
+    name = container.format.name
+    still = name in _STILL_FORMATS or (name.endswith("_pipe") and len(clock.ticks) == 1)
     warnings = []
-    known = [time for time in times if time is not None]
-    rate = _rate(stream.average_rate or stream.guessed_rate, known, time_base)
-    if len(known) < len(times):
-        # Containers without presentation times (old AVI files): frames come at the stated rate.
-        time_base, count = 1 / rate, len(times)
-        keys = [index for index, time in enumerate(key_times) if time]
-        ticks, variable = list(range(count)), False
-    else:
-        ticks = sorted(set(known))
-        starts = {time for time, key in zip(times, key_times, strict=True) if key}
-        keys = [index for index, time in enumerate(ticks) if time in starts]
-        variable = _varies(ticks, time_base, rate)
-    if variable:
+    if clock.variable:
         warnings.append("The frame rate varies; frames keep their own times.")
     turn = int(round(first.rotation / 90) * 90) % 360
     picture = from_frame(first)
@@ -110,15 +98,42 @@ def _facts(container: InputContainer, path: Path) -> Facts:
         shifts=upright.shifts,
         colour=upright.colour,
         codec=codec.name,
-        container=container.format.name,
-        rate=STILL_RATE if still else rate,
-        variable=variable and not still,
-        time_base=time_base,
-        times=ticks,
-        keys=keys if keys and keys[0] == 0 else [0, *keys],
+        container=name,
+        rate=STILL_RATE if still else clock.rate,
+        variable=clock.variable and not still,
+        time_base=clock.time_base,
+        times=clock.ticks,
+        keys=clock.keys if clock.keys and clock.keys[0] == 0 else [0, *clock.keys],
         sound=None if still else sound,
         warnings=warnings,
     )
+
+
+@dataclass(frozen=True)
+class _Clock:
+    """When frames are shown: `ticks` of the time base, the places of key frames among them, frames a second."""
+
+    ticks: list[int]
+    keys: list[int]
+    time_base: Fraction
+    rate: Fraction
+    variable: bool
+
+
+def _clock(container: InputContainer, stream: VideoStream) -> _Clock:
+    times, key_times, time_base = _packet_times(container)
+    if not times:
+        raise BadFootage("There is no frame in this file.")
+    known = [time for time in times if time is not None]
+    rate = _rate(stream.average_rate or stream.guessed_rate, known, time_base)
+    if len(known) < len(times):
+        # Containers without presentation times (old AVI files): frames come at the stated rate.
+        keys = [index for index, key in enumerate(key_times) if key]
+        return _Clock(list(range(len(times))), keys, 1 / rate, rate, variable=False)
+    ticks = sorted(set(known))
+    starts = {time for time, key in zip(times, key_times, strict=True) if key}
+    keys = [index for index, time in enumerate(ticks) if time in starts]
+    return _Clock(ticks, keys, time_base, rate, _varies(ticks, time_base, rate))
 
 
 def _square(width: int, height: int, aspect: Fraction | None) -> tuple[int, int]:

@@ -52,7 +52,7 @@ def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
     """How far a shot's pixels are hidden by the regions of a plan, at a size that is enough to tell."""
     scale = min(ACROSS / facts.width, 1.0)
     width, height = round(facts.width * scale), round(facts.height * scale)
-    whole = lambda region, frame: plan.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)  # noqa: E731
+    whole = lambda region, frame: plan.shots.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)  # noqa: E731
     return covering(shot, whole, (height, width))
 
 
@@ -72,7 +72,7 @@ def cover_of_piece(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]
         wide, tall = min(round(facts.width * scale), width), min(round(facts.height * scale), height)
         left, top = (width - wide) // 2, (height - tall) // 2
         inner = whole[top : top + tall, left : left + wide]
-        matte = lambda region, frame: plan.matte(shot, region, SourceFrame(frame), wide, tall).whole(wide, tall)  # noqa: E731
+        matte = lambda region, frame: plan.shots.matte(shot, region, SourceFrame(frame), wide, tall).whole(wide, tall)  # noqa: E731
         inner[:] = covering(shot, matte, (tall, wide))(source_frame)
         return whole
 

@@ -103,9 +103,9 @@ def _attack(plan: Plan, shot: Shot, region: Region, look: Look, seen: Mapping[in
     facts = plan.media(shot.medium).facts
     faces, covers, widths = [], [], []
     for frame in clear[start : start + FRAMES]:
-        source = plan.source(shot, SourceFrame(frame), (facts.width, facts.height))
+        source = plan.shots.source(shot, SourceFrame(frame), (facts.width, facts.height))
         # Attacked is what is there to be seen, with the rounding of its depth.
-        treated = plan.treated(only, SourceFrame(frame), source)
+        treated = plan.shots.treated(only, SourceFrame(frame), source)
         levels = np.float32(0.5 ** (source.depth - 8))
         faces.append(levels * upright(source.y, seen[frame].oval))
         covers.append(levels * upright(treated.y, seen[frame].oval))

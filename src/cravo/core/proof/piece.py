@@ -253,7 +253,7 @@ def _covers(plan: Plan, shot: Shot, region: Region, track: FaceTrack) -> bool:
     facts = plan.media(shot.medium).facts
     scale = min(ACROSS / facts.width, 1.0)
     width, height = round(facts.width * scale), round(facts.height * scale)
-    matte = plan.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)
+    matte = plan.shots.matte(shot, region, SourceFrame(frame), width, height).whole(width, height)
     return (covered_share(matte, seen.oval, (facts.width, facts.height)) or 0.0) > 0.5
 
 

@@ -40,7 +40,7 @@ def write_mattes(
 
     def mattes() -> Iterator[tuple[int, NDArray[np.uint8]]]:
         for frame in frames:
-            values = plan.matte(shot, region, SourceFrame(frame), facts.width, facts.height).whole(
+            values = plan.shots.matte(shot, region, SourceFrame(frame), facts.width, facts.height).whole(
                 facts.width, facts.height
             )
             yield frame, np.rint(values * 255).astype(np.uint8)

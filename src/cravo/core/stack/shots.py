@@ -1,0 +1,164 @@
+"""Single shots: their source pictures, the mattes of their regions, and what the looks make of them, in source frames."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.document import Region, ShapePart, Shot, is_shape
+from cravo.core.footage.facts import Facts
+from cravo.core.footage.picture import Box, Picture
+from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
+from cravo.core.looks.chain import Step, reach, steps_at, treated
+from cravo.core.looks.kind import Site
+from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
+from cravo.core.mattes.clean import clean
+from cravo.core.mattes.matte import Matte
+from cravo.core.motion.sampling import MotionSampler, carrier_of
+from cravo.core.parts.kind import Footage
+from cravo.core.parts.region import region_matte
+from cravo.core.parts.registry import kind_of
+from cravo.core.results import Results
+from cravo.core.stack.clips import Clips
+from cravo.core.timing import Media, SourceFrame
+
+
+class ShotPictures:
+    """Pictures and mattes of shots. Safe for use by several threads.
+
+    Parameters
+    ----------
+    size
+        Width and height of the sequence, for which source pictures are as large as they are needed.
+    media, results, clips
+        Where clips lie, what was tracked and found in them, and the open readers.
+    """
+
+    def __init__(self, size: tuple[int, int], media: Media, results: Results, clips: Clips) -> None:
+        self._size, self._media, self._results, self._clips = size, media, results, clips
+
+    def source(self, shot: Shot, source_frame: SourceFrame, size: tuple[int, int] | None = None) -> Picture:
+        """The untreated picture of a source frame, no larger than it is needed."""
+        facts = self._media(shot.medium).facts
+        wanted = _work_size(facts, size or self._size)
+        return self._clips.picture(shot.medium, source_frame, wanted)
+
+    def carrier(self, shot: Shot) -> MotionSampler:
+        """What carries a shape of this shot from its motion's frame to another."""
+        return carrier_of(shot, self._results.track)
+
+    def matte(self, shot: Shot, region: Region, frame: SourceFrame, width: int, height: int) -> Matte:
+        """The matte of a region on a source frame, for a picture of that size."""
+        pixel = self._media(shot.medium).facts.width / width
+        footage = Footage(lambda at, size: self._clips.picture(shot.medium, at, size), self.film)
+        return region_matte(shot, region, frame, (width, height), pixel, self._results, footage)
+
+    def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
+        """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
+        if not 0 <= frame < self._media(clip).facts.frames:
+            return None
+        picture = self._clips.picture(clip, frame, size)
+        low, high = (0, 255) if picture.colour.full_range else (16, 235)
+        values = picture.y * np.float32(0.5 ** (picture.depth - 8))
+        return np.clip((values - low) / np.float32(high - low), 0, 1, dtype=np.float32)
+
+    def treated(self, shot: Shot, frame: SourceFrame, source: Picture) -> Picture:
+        """A source picture with every region of the shot treated, in the order of the list."""
+        picture = source
+        for region in shot.regions:
+            inside, outside = steps_at(region.inside, frame), steps_at(region.outside, frame)
+            if not region.on or not inside + outside:
+                continue
+            if picture is source:
+                picture = source.copy()
+            if singly := self._singly(shot, region, frame, inside):
+                for one in singly:
+                    treat(picture, inside, [], self._site(shot, one, frame, picture))
+                inside = []
+                if not outside:
+                    continue
+            site = self._site(shot, region, frame, picture)
+            if any(step.kind.clears for step in inside + outside):
+                picture = picture.with_opacity()
+                if any(kind_of(part).cleans_edges for part in region.parts):
+                    # What is kept shall not carry colours of what goes.
+                    clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
+            treat(picture, inside, outside, site)
+        return picture
+
+    def _singly(self, shot: Shot, region: Region, frame: SourceFrame, inside: list[Step]) -> list[Region]:
+        """A region of faces or lines as one for each of them, so that what hides them is measured on each by itself.
+
+        Shapes that were drawn beside them are each by themselves as well.
+        """
+        if not inside or region.edge.invert or any(step.kind.clears for step in inside):
+            return []
+        if not all(part.how == "add" and not part.invert for part in region.parts):
+            return []
+        if all(is_shape(part) for part in region.parts):
+            return []
+        shapes: list[ShapePart] = []
+        for part in region.parts:
+            found = kind_of(part).shapes(part, shot, frame, self._results)
+            if found is None:
+                return []
+            shapes += found
+        return [region.model_copy(update={"parts": [shape], "outside": []}) for shape in shapes]
+
+    def _site(self, shot: Shot, region: Region, frame: SourceFrame, picture: Picture) -> Site:
+        """What the looks of a region may know of the moment."""
+        carrier = self.carrier(shot)
+        first = next((part for part in region.parts if is_shape(part) and not part.endless), None)
+        ridden = first.rides_on if first is not None else None
+
+        def carried(other: int) -> Matrix:
+            return IDENTITY if ridden is None or shot.motion(ridden) is None else carrier(ridden, other)
+
+        def other(frame: int) -> Picture | None:
+            if not shot.first <= frame <= shot.last:
+                return None
+            return self._clips.picture(shot.medium, frame, (picture.width, picture.height))
+
+        return Site(
+            box=Box(0, 0, picture.width, picture.height),
+            pixel=self._media(shot.medium).facts.width / picture.width,
+            frame=frame,
+            place=None if first is None else carried(frame) @ matrix_of(first.pose_at(frame)),
+            matte=self.matte(shot, region, frame, picture.width, picture.height),
+            carried=carried,
+            other=other,
+            path=lambda name: self._media(name).path,
+        )
+
+
+def treat(picture: Picture, inside: list[Step], outside: list[Step], site: Site) -> None:
+    """Treat both sides of a region, in place; each from the picture as it was before, so that neither sees the other."""
+    matte = site.matte
+    within, beyond = None, None
+    if inside and not matte.empty:
+        around = matte.box.grown(int(reach(inside, site) / site.pixel) + 1).even().within(picture.width, picture.height)
+        within = treated(picture.crop(around), inside, site.at(around)).crop(_seen_from(matte.box, around))
+    if outside:
+        beyond = treated(picture, outside, replace(site, outside=True))
+    if within is not None and beyond is not None:
+        # Where both have a say the picture becomes one of them first, then the other one's share is laid over it.
+        lay_evenly(picture.crop(matte.box), within)
+    elif within is not None:
+        lay_inside(picture, within, matte)
+    if beyond is not None:
+        lay_outside(picture, beyond, matte)
+
+
+def _seen_from(box: Box, around: Box) -> Box:
+    return Box(box.left - around.left, box.top - around.top, box.right - around.left, box.bottom - around.top)
+
+
+def _work_size(facts: Facts, size: tuple[int, int]) -> tuple[int, int]:
+    """The source's own size, or the smaller one that fills the wanted frame."""
+    scale = min(size[0] / facts.width, size[1] / facts.height, 1.0)
+    # A picture one pixel wider than an even frame is cut by that pixel, not scaled.
+    if scale >= 1.0 or (facts.width - size[0] <= 1 and facts.height - size[1] <= 1):
+        return facts.width, facts.height
+    return max(round(facts.width * scale / 2) * 2, 2), max(round(facts.height * scale / 2) * 2, 2)
