@@ -17,7 +17,7 @@ import numpy as np
 from bench.demo import Clip, Piece, clip, three_regions
 from bench.memory import peak_of
 from bench.report import Measure, Measures
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.formats import Encoding
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.timing import SourceFrame

@@ -15,7 +15,7 @@ from websockets.sync.client import connect
 from bench.demo import Clip, clip, three_regions
 from bench.report import Measure, Measures
 from bench.running import ask, await_idle, running, upload
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.formats import Encoding
 from cravo.core.stack.render import render
 
 JUMPS = 60

@@ -6,7 +6,6 @@ import json
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import closing
 from pathlib import Path
-from typing import get_args
 
 import cv2
 import numpy as np
@@ -20,9 +19,9 @@ from cravo.core.files import write
 from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.signs import SignTrack
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.formats import FORMATS, Encoding, kind_by_ending
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.motion.run import follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
@@ -39,8 +38,6 @@ from cravo.core.timing import Media, Medium
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
-# What a file is by its name's ending, where nothing else is said.
-KINDS: dict[str, FileKind] = {".mp4": "mp4", ".mov": "mov", ".webm": "webm", ".zip": "png", ".png": "still"}
 
 
 class Folder:
@@ -80,11 +77,11 @@ def render_file(
     kind: str | None = None,
 ) -> int:
     """Render a `.cravo.json`; what it wants followed is followed first. Returns the number of frames."""
-    kind = kind or KINDS.get(out.suffix.lower())
+    kind = kind or kind_by_ending(out.suffix)
     if kind is None:
         raise CravoError("The name of the new file must end in .mp4, .mov, .webm, .zip (of pictures) or .png.")
-    if kind not in get_args(FileKind):
-        raise CravoError(f"Kinds of files are {', '.join(get_args(FileKind))}.")
+    if kind not in FORMATS:
+        raise CravoError(f"Kinds of files are {', '.join(FORMATS)}.")
     encoding = Encoding.model_validate({"kind": kind})
     if out.suffix.lower() != encoding.ending:
         raise CravoError(f"The name of such a file must end in {encoding.ending}.")

@@ -16,9 +16,9 @@ from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef
 from cravo.core.errors import CravoError
 from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
-from cravo.core.footage.writer import Encoding
 from cravo.core.parts.observation import Observation
 from cravo.core.progress import Progress
 from cravo.core.proof.looks import SOFTER

@@ -21,9 +21,10 @@ from cravo.api import colours, cut_outs, found, lanes, layers, looks, media, mot
 from cravo.api.guard import Guard, Limits
 from cravo.api.models.base import Problem
 from cravo.api.models.looks import LookKind, LookSetting
-from cravo.api.models.system import Facts, Health
+from cravo.api.models.system import Facts, FormatInfo, Health
 from cravo.api.studio import Studio, TheStudio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
+from cravo.core.footage.formats import FORMATS
 from cravo.core.looks import kinds
 from cravo.core.stack.views import REGION_COLOURS
 from cravo.jobs.stage import Stores
@@ -112,11 +113,24 @@ def _add_routes(app: FastAPI) -> None:
             )
             for name, kind in kinds().items()
         ]
+        formats = [
+            FormatInfo(
+                kind=kind,
+                label=one.label,
+                film=one.film is not None,
+                single=one.single,
+                quality=one.quality,
+                depth=one.depth,
+                alphas=one.alphas,
+            )
+            for kind, one in FORMATS.items()
+        ]
         return Facts(
             version=__version__,
             demo=bool(studio.demo_clips),
             showpiece=studio.shows_layers,
             looks=every,
+            formats=formats,
             region_colours=list(REGION_COLOURS),
         )
 

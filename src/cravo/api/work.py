@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mimetypes import guess_type
 from typing import Annotated
 from uuid import UUID
 
@@ -18,14 +19,6 @@ from cravo.store.projects import Unknown
 from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api", tags=["work"])
-
-_TYPES = {
-    "mp4": "video/mp4",
-    "mov": "video/quicktime",
-    "webm": "video/webm",
-    "zip": "application/zip",
-    "png": "image/png",
-}
 
 
 @router.get("/work")
@@ -95,8 +88,7 @@ def export_file(work: UUID, studio: TheStudio, download: Annotated[bool, Query()
     if row is None or row["state"] != "done" or not path.is_file():
         raise Unknown("This export is not finished, or was deleted.")
     name = row["detail"]["name"]
-    kind = _TYPES[name.rsplit(".", 1)[-1]]
-    return FileResponse(path, media_type=kind, filename=name if download else None)
+    return FileResponse(path, media_type=guess_type(name)[0], filename=name if download else None)
 
 
 @router.delete("/exports/{work}", status_code=204)

@@ -18,8 +18,9 @@ from numpy.typing import NDArray
 
 from cravo.core.files import replacing, write
 from cravo.core.footage.colour import Colour
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import from_frame
-from cravo.core.footage.writer import SOUND_RATE, Encoding, Writer
+from cravo.core.footage.writer import SOUND_RATE, Writer
 from cravo.demo.conductor import Conductor
 from cravo.demo.crowd import Crowd
 from cravo.demo.dusk import Dusk

@@ -13,9 +13,10 @@ import numpy as np
 from cravo.core.errors import BadFootage
 from cravo.core.files import replacing, write
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.footage.writer import Writer
 from cravo.core.sound.reader import peaks
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row

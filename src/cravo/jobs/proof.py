@@ -6,7 +6,7 @@ from typing import Any
 
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.formats import Encoding
 from cravo.core.proof.missing import missing_of_piece
 from cravo.core.proof.piece import Proof, Remark, prove, prove_file
 from cravo.core.proof.report import FileSeen, Report, file_seen
@@ -54,7 +54,7 @@ def _written(stores: Stores, export: str, document: Project) -> Row:
     row = stores.work.get(export)
     if row is None or row["state"] != "done" or not export_path(stores, export).is_file():
         raise CravoError("This file is not there any more. Export it once more.")
-    if row["detail"].get("matte") or Encoding.model_validate(row["detail"]["encoding"]).film is None:
+    if row["detail"].get("matte") or Encoding.model_validate(row["detail"]["encoding"]).format.film is None:
         raise CravoError("Films can be checked, pictures and mattes cannot.")
     if row["detail"].get("of") != document.shown():
         raise CravoError("The project was changed since this file was written. Export it once more.")

@@ -6,7 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.formats import Encoding
 from cravo.core.proof.missing import missing_of_piece
 from cravo.core.stack.matte_files import write_mattes
 from cravo.core.stack.plan import Plan

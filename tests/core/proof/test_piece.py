@@ -29,8 +29,8 @@ from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key, signs_key
 from cravo.core.finders.models import FACES_FAR, LETTERING, has_model
 from cravo.core.finders.signs import LineObservation, SignTrack
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
-from cravo.core.footage.writer import Encoding
 from cravo.core.parts.lettering.again import check_lines, spotted
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.looks import attacked_looks, weak_looks

@@ -8,7 +8,6 @@ import subprocess
 import zipfile
 from fractions import Fraction
 from pathlib import Path
-from typing import get_args
 
 import av
 import cv2
@@ -17,16 +16,15 @@ import pytest
 from tests.footage import make_clip, textured
 
 from cravo.core.document import Ellipse, Layer, Look, Placing, Project, Region, Shot, Title
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.footage.writer import Encoding, FileKind
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.timing import Medium
 
 WIDTH, HEIGHT, FRAMES = 320, 192, 6
-KINDS = get_args(FileKind)
 OPAQUE = {"mp4": "h264", "mov": "h264", "webm": "vp9", "prores 422": "prores"}
 
 
@@ -86,7 +84,7 @@ def ink(picture: np.ndarray, opacity: np.ndarray) -> np.ndarray:
     return picture[opacity > 0.98].astype(float)
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind in OPAQUE])
+@pytest.mark.parametrize("kind", list(OPAQUE))
 def test_films_have_their_codec_colour_tags_sound_and_nothing_private(piece: Piece, tmp_path: Path, kind: str) -> None:
     told = ffprobe(piece.write(tmp_path / "out.x", kind=kind))
     picture, sound = told["streams"]

@@ -15,8 +15,8 @@ from tests.footage import make_clip, numbered
 from cravo.core.arrange import add_shot, set_pace
 from cravo.core.document import Layer, MediumRef, Project, Shot, SoundSpan
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
-from cravo.core.footage.writer import Encoding
 from cravo.core.results import MemoryResults
 from cravo.core.sound.mix import heard, mixed
 from cravo.core.stack.plan import Plan

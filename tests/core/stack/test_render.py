@@ -11,9 +11,9 @@ from tests.footage import make_clip, numbered, textured
 
 from cravo.core.document import Ellipse, Layer, Look, Project, Region, Shot, SoundSpan
 from cravo.core.errors import CravoError, MissingFootage, Stopped
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.core.footage.writer import Encoding
 from cravo.core.keyframes import with_key
 from cravo.core.results import MemoryResults
 from cravo.core.sound.reader import span

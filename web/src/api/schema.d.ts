@@ -2133,9 +2133,8 @@ export interface components {
             /**
              * Kind
              * @default mp4
-             * @enum {string}
              */
-            kind: "mp4" | "mov" | "webm" | "webm alpha" | "prores 422" | "prores 4444" | "png" | "tiff" | "still";
+            kind: string;
             /**
              * Alpha
              * @default straight
@@ -2343,6 +2342,8 @@ export interface components {
             showpiece: boolean;
             /** Looks */
             looks: components["schemas"]["LookKind"][];
+            /** Formats */
+            formats: components["schemas"]["FormatInfo"][];
             /** Region Colours */
             region_colours: string[];
         };
@@ -2475,6 +2476,26 @@ export interface components {
         FollowStarted: {
             state: components["schemas"]["ProjectState"];
             work: components["schemas"]["WorkInfo"];
+        };
+        /**
+         * FormatInfo
+         * @description A kind of file that a piece is written to, and what can be chosen of it.
+         */
+        FormatInfo: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Film */
+            film: boolean;
+            /** Single */
+            single: boolean;
+            /** Quality */
+            quality: boolean;
+            /** Depth */
+            depth: boolean;
+            /** Alphas */
+            alphas: boolean;
         };
         /**
          * FoundInfo
@@ -5252,6 +5273,12 @@ export interface components {
             place?: number | null;
             /** Project Name */
             project_name?: string | null;
+            /**
+             * Checkable
+             * @description whether it is a film of the piece that a proof can check
+             * @default false
+             */
+            checkable: boolean;
             /** Problem */
             problem: string | null;
             /** Detail */

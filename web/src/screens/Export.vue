@@ -5,38 +5,24 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { NewExport, OpenPoint, Work } from '../api/types'
+import type { OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import NumberField from '../parts/NumberField.vue'
 import { useBench } from '../state/bench'
 import { framesPerSecond } from '../state/numbers'
+import { useShelf } from '../state/shelf'
 import { shotsOf } from '../state/shots'
-import { isFilm, useProof } from '../state/proof'
+import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { standing, timeLeft, useWork } from '../state/work'
 
-type Kind = NewExport['encoding']['kind']
-const KINDS: { label: string; value: Kind }[] = [
-  { label: 'MP4, H.264', value: 'mp4' },
-  { label: 'MOV, H.264', value: 'mov' },
-  { label: 'WebM, VP9', value: 'webm' },
-  { label: 'WebM, VP9, transparent', value: 'webm alpha' },
-  { label: 'MOV, ProRes 422 HQ', value: 'prores 422' },
-  { label: 'MOV, ProRes 4444, transparent', value: 'prores 4444' },
-  { label: 'PNG pictures, 16 bit, in a zip file', value: 'png' },
-  { label: 'TIFF pictures, 16 bit, in a zip file', value: 'tiff' },
-  { label: 'One picture, PNG, 16 bit', value: 'still' },
-]
-const DEEP = ['mp4', 'mov', 'webm'] // kinds whose depth can be chosen
 const DEPTHS = [
   { label: 'Depth as it is', value: 0 as const },
   { label: '8 bit', value: 8 as const },
   { label: '10 bit', value: 10 as const },
 ]
 const RATES = ['24000/1001', '24/1', '25/1', '30000/1001', '30/1', '50/1', '60000/1001', '60/1']
-const CODED = ['mp4', 'mov', 'webm', 'webm alpha'] // kinds that have a quality
-const CLEAR = ['webm alpha', 'prores 4444', 'png', 'tiff', 'still'] // kinds that say how opaque each pixel is
 const ALPHAS = [
   { label: 'Straight: colours as they are', value: 'straight' as const },
   { label: 'Premultiplied: colours over black', value: 'premultiplied' as const },
@@ -57,9 +43,10 @@ const router = useRouter()
 const bench = useBench()
 const work = useWork()
 const proof = useProof()
+const shelf = useShelf()
 const project = computed(() => String(route.params.id))
 const name = ref<string | null>(null)
-const kind = ref<Kind>('mp4')
+const kind = ref('mp4')
 const alpha = ref<'straight' | 'premultiplied'>('straight')
 const first = ref(0)
 const last = ref<number | null>(null) // the last of the piece
@@ -87,7 +74,9 @@ const points = computed(() => proof.points?.filter((one) => !one.accepted) ?? []
 const wanted = computed(() => name.value ?? `${bench.document?.name ?? ''}${whose.value}`)
 const from = computed(() => Math.min(first.value, Math.max(bench.frames - 1, 0)))
 const to = computed(() => Math.min(last.value ?? Infinity, bench.frames - 1))
-const count = computed(() => (kind.value === 'still' ? 1 : Math.max(to.value - from.value + 1, 0)))
+const kinds = computed(() => (shelf.facts?.formats ?? []).map((one) => ({ label: one.label, value: one.kind })))
+const format = computed(() => shelf.facts?.formats.find((one) => one.kind === kind.value))
+const count = computed(() => (format.value?.single ? 1 : Math.max(to.value - from.value + 1, 0)))
 const own = computed(() => bench.document?.height ?? 1080)
 const wide = computed(
   () => 2 * Math.round(((bench.document?.width ?? 0) * (height.value || own.value)) / own.value / 2),
@@ -109,7 +98,7 @@ const rates = computed(() => [
 
 interface Preset {
   name: string
-  kind: Kind
+  kind: string
   alpha: 'straight' | 'premultiplied'
   height: number
   rate: string
@@ -151,7 +140,7 @@ function choose(index: number) {
 
 /** The present settings under a name of their own. */
 function keep() {
-  const said = KINDS.find((one) => one.value === kind.value)?.label ?? kind.value
+  const said = format.value?.label ?? kind.value
   const name = `${said}, ${height.value || own.value} lines${rate.value ? `, ${framesPerSecond(rate.value)}` : ''}`
   const fresh = { name, kind: kind.value, alpha: alpha.value, height: height.value }
   kept.value = [
@@ -203,7 +192,7 @@ async function begin() {
             kind: kind.value,
             alpha: alpha.value,
             quality: quality.value,
-            depth: DEEP.includes(kind.value) ? depth.value : 0,
+            depth: format.value?.depth ? depth.value : 0,
             preset: 'veryfast',
             threads: 0,
             key_every: 0,
@@ -256,7 +245,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
       </div>
       <div class="field">
         <span class="soft">Kind of file</span>
-        <NSelect v-if="what === PIECE" v-model:value="kind" size="small" :options="KINDS" aria-label="Kind of file" />
+        <NSelect v-if="what === PIECE" v-model:value="kind" size="small" :options="kinds" aria-label="Kind of file" />
         <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Kind of file" />
       </div>
       <div v-if="what === PIECE" class="pair">
@@ -270,21 +259,21 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         />
         <NButton size="small" title="Keep these settings as a preset of your own" @click="keep">Keep</NButton>
       </div>
-      <div v-if="what === PIECE && CLEAR.includes(kind)" class="field">
+      <div v-if="what === PIECE && format?.alphas" class="field">
         <span class="soft">Transparency</span>
         <NSelect v-model:value="alpha" size="small" :options="ALPHAS" aria-label="Transparency" />
       </div>
       <div v-if="what === PIECE" class="span">
         <NumberField
           tight
-          :label="kind === 'still' ? 'Frame' : 'From'"
+          :label="format?.single ? 'Frame' : 'From'"
           :value="from"
           :low="0"
           :high="bench.frames - 1"
           @set="(to: number) => (first = to)"
         />
         <NumberField
-          v-if="kind !== 'still'"
+          v-if="!format?.single"
           tight
           label="to"
           :value="to"
@@ -294,11 +283,11 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         />
         <NSelect v-model:value="height" size="small" :options="heights" aria-label="Size of the picture" />
       </div>
-      <div v-if="what === PIECE && kind !== 'still'" class="pair even">
+      <div v-if="what === PIECE && !format?.single" class="pair even">
         <NSelect v-model:value="rate" size="small" :options="rates" aria-label="Frames a second" />
-        <NSelect v-if="DEEP.includes(kind)" v-model:value="depth" size="small" :options="DEPTHS" aria-label="Depth" />
+        <NSelect v-if="format?.depth" v-model:value="depth" size="small" :options="DEPTHS" aria-label="Depth" />
       </div>
-      <div v-if="what === PIECE && CODED.includes(kind)" class="field">
+      <div v-if="what === PIECE && format?.quality" class="field">
         <span class="soft">Quality</span>
         <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
       </div>
@@ -370,7 +359,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
             <span v-else-if="one.state === 'stopped'" class="soft">stopped; nothing was written</span>
             <span v-else class="bad">{{ one.problem }}</span>
             <RouterLink
-              v-if="proof.hiding && isFilm(one)"
+              v-if="proof.hiding && one.checkable"
               class="plainbutton"
               title="Search this file for what should be hidden"
               :to="{ path: `/project/${project}/proof`, query: { file: one.id } }"

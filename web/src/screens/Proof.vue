@@ -8,7 +8,7 @@ import type { Gap, Place, Work } from '../api/types'
 import Missing from '../parts/Missing.vue'
 import { spanOf, when } from '../parts/words'
 import { useBench } from '../state/bench'
-import { isFilm, useProof } from '../state/proof'
+import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { shotsOf } from '../state/shots'
 import { standing, useWork } from '../state/work'
@@ -60,7 +60,7 @@ onMounted(async () => {
   await attempt(async () => {
     const path = { params: { path: { project: project.value } } }
     const all = await content(api.GET('/api/projects/{project}/exports', path))
-    exports.value = all.filter(isFilm)
+    exports.value = all.filter((one) => one.checkable)
   })
 })
 

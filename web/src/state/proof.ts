@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Faces, Gap, Look, OpenPoint, Part, ProofInfo, RegionCoverage, Remark, Shot, Work } from '../api/types'
+import type { Faces, Gap, Look, OpenPoint, Part, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
 import { useBench } from './bench'
 import { newId } from './numbers'
 import { shotsOf } from './shots'
@@ -12,13 +12,6 @@ import { attempt } from './say'
 import { useWork } from './work'
 
 const MARGIN = 1.25 // of what was found open, that is covered
-const PICTURES = ['png', 'tiff', 'still']
-
-/** Whether an export is a film of the piece, which can be checked. */
-export function isFilm(work: Work): boolean {
-  const { encoding, matte, rate } = work.detail as { encoding?: { kind: string }; matte?: unknown; rate?: unknown }
-  return work.state === 'done' && !matte && !rate && !PICTURES.includes(encoding?.kind ?? '')
-}
 
 export const useProof = defineStore('proof', () => {
   const bench = useBench()

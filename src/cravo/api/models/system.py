@@ -8,6 +8,18 @@ from cravo.api.models.base import BaseModel
 from cravo.api.models.looks import LookKind
 
 
+class FormatInfo(BaseModel):
+    """A kind of file that a piece is written to, and what can be chosen of it."""
+
+    kind: str
+    label: str
+    film: bool
+    single: bool
+    quality: bool
+    depth: bool
+    alphas: bool
+
+
 class Facts(BaseModel):
     """What the screens need to know of this Cravo."""
 
@@ -15,6 +27,7 @@ class Facts(BaseModel):
     demo: bool
     showpiece: bool = Field(description="whether the demo of skies and layers can be made, too")
     looks: list[LookKind]
+    formats: list[FormatInfo]
     region_colours: list[str]
 
 

@@ -12,7 +12,7 @@ from cravo.api.models.base import BaseModel, SequenceFrame
 from cravo.api.models.projects import ProjectState
 from cravo.core import timing
 from cravo.core.document import Rate
-from cravo.core.footage.writer import Encoding
+from cravo.core.footage.formats import Encoding
 from cravo.core.stack.matte_files import Form
 
 
@@ -29,6 +29,7 @@ class WorkInfo(BaseModel):
     left: float | None = Field(description="seconds")
     place: int | None = Field(default=None, description="how much comes before it, where it waits")
     project_name: str | None = None
+    checkable: bool = Field(default=False, description="whether it is a film of the piece that a proof can check")
     problem: str | None
     detail: dict[str, Any]
     created: datetime

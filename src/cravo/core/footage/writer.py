@@ -2,86 +2,25 @@
 
 from __future__ import annotations
 
+import tempfile
 import zipfile
 from collections.abc import Iterable
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from types import TracebackType
-from typing import Literal
 
 import av
-import cv2
 import numpy as np
 from av.audio.frame import AudioFrame
 from av.audio.resampler import AudioResampler
 from av.bitstream import BitStreamFilterContext
 from numpy.typing import NDArray
-from pydantic import BaseModel
 
 from cravo.core.errors import CravoError
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Picture, framed
 
 SOUND_RATE = 48000
-
-
-FileKind = Literal["mp4", "mov", "webm", "webm alpha", "prores 422", "prores 4444", "png", "tiff", "still"]
-Alpha = Literal["straight", "premultiplied"]
-
-
-class Encoding(BaseModel):
-    """How a piece is written. Where the kind of file carries opacity, colours are straight or multiplied by it."""
-
-    kind: FileKind = "mp4"
-    alpha: Alpha = "straight"
-    quality: int = 18  # constant rate factor of H.264 and VP9; lower is better
-    preset: str = "veryfast"
-    depth: Literal[0, 8, 10] = 0  # bits of H.264 and VP9; 0 is as deep as the piece
-    threads: int = 0
-    key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
-
-    @property
-    def film(self) -> Film | None:
-        """The codecs of the kind; None where it is pictures."""
-        return FILMS.get(self.kind)
-
-    @property
-    def transparent(self) -> bool:
-        """Whether the file says how opaque each pixel is."""
-        return self.film is None or self.film.transparent
-
-    @property
-    def ending(self) -> str:
-        """Of the file's name."""
-        return f".{self.film.container}" if self.film else ".png" if self.kind == "still" else ".zip"
-
-
-@dataclass(frozen=True)
-class Film:
-    """A kind of file with pictures and sound: H.264, VP9, or Apple ProRes as of SMPTE RDD 36."""
-
-    container: str
-    codec: str
-    sound: str
-    pixels: str | None = None  # the format of its pictures; None: that of the piece
-    options: tuple[tuple[str, str], ...] = ()
-
-    @property
-    def transparent(self) -> bool:
-        return self.pixels is not None and self.pixels.startswith("yuva")
-
-
-FILMS: dict[str, Film] = {
-    "mp4": Film("mp4", "libx264", "aac"),
-    "mov": Film("mov", "libx264", "aac"),
-    "webm": Film("webm", "libvpx-vp9", "libopus"),
-    "webm alpha": Film("webm", "libvpx-vp9", "libopus", "yuva420p"),
-    "prores 422": Film("mov", "prores_ks", "pcm_s16le", "yuv422p10le", (("profile", "3"), ("vendor", "apl0"))),
-    "prores 4444": Film(
-        "mov", "prores_ks", "pcm_s16le", "yuva444p10le", (("profile", "4"), ("vendor", "apl0"), ("alpha_bits", "16"))
-    ),
-}
-_UNSIGNED = {"libx264": "filter_units=remove_types=6"}  # supplemental enhancement information
 
 
 def _at_depth(pixels: str, depth: int) -> str:
@@ -104,12 +43,11 @@ class Writer:
         encoding: Encoding,
         sound: av.audio.stream.AudioStream | bool = False,
     ) -> None:
-        film = encoding.film
+        film = encoding.format.film
         assert film is not None
-        codec = film.codec
         options = {"movflags": "+faststart"} if film.container != "webm" else {}
         self._container = av.open(str(path), "w", format=film.container, options={**options, "fflags": "+bitexact"})
-        stream = self._container.add_stream(codec, rate=rate)
+        stream = self._container.add_stream(film.codec, rate=rate)
         stream.width, stream.height = first.width, first.height
         self._pixels, self._multiplied = (
             film.pixels or _at_depth(first.format, encoding.depth),
@@ -122,14 +60,14 @@ class Writer:
             stream.codec_context.thread_count = encoding.threads
         if encoding.key_every:
             stream.codec_context.gop_size = encoding.key_every
-        stream.options = _options(codec, encoding) | dict(film.options)
+        stream.options = film.options(encoding.quality, encoding.preset)
         frame = first.to_frame()
         context = stream.codec_context
         context.colorspace, context.color_range = frame.colorspace, frame.color_range
         context.color_primaries, context.color_trc = frame.color_primaries, frame.color_trc
         self._picture = stream
         # Encoders sign their work in the stream itself; nobody needs to know how a file was made.
-        self._unsigned = BitStreamFilterContext(_UNSIGNED[codec], in_stream=stream) if codec in _UNSIGNED else None
+        self._unsigned = BitStreamFilterContext(film.unsigned, in_stream=stream) if film.unsigned else None
         self._count = 0
         self._copied = sound if isinstance(sound, av.audio.stream.AudioStream) else None
         self._sound = None
@@ -202,12 +140,12 @@ class Writer:
 
 
 class Pictures:
-    """Writes 16-bit pictures in R'G'B' with opacity: one alone, or 000000.png (or .tiff) ... in a zip file."""
+    """Writes pictures with opacity, each by itself: one alone, or 000000.png (or as the kind is) ... in a zip file."""
 
     def __init__(self, path: Path, encoding: Encoding, first: int) -> None:
-        self._kind, self._multiplied, self._number = encoding.kind, encoding.alpha == "premultiplied", first
-        self._alone = path if encoding.kind == "still" else None
-        self._zip = None if self._alone else zipfile.ZipFile(path, "w", zipfile.ZIP_STORED)
+        self._format, self._multiplied, self._number = encoding.format, encoding.alpha == "premultiplied", first
+        self._path = path
+        self._zip = None if self._format.single else zipfile.ZipFile(path, "w", zipfile.ZIP_STORED)
 
     def __enter__(self) -> Pictures:
         return self
@@ -218,21 +156,14 @@ class Pictures:
 
     def write(self, picture: Picture) -> None:
         """Append one picture, named by its frame of the piece."""
-        ending = "tiff" if self._kind == "tiff" else "png"
-        deep = picture.to_deep_rgb(self._multiplied)
-        well, coded = cv2.imencode(f".{ending}", cv2.cvtColor(deep, cv2.COLOR_RGBA2BGRA))
-        if not well:
-            raise CravoError("The picture could not be written.")
-        if self._zip is None:
-            self._alone.write_bytes(coded.tobytes())  # type: ignore[union-attr]
-        else:
-            self._zip.writestr(f"{self._number:06}.{ending}", coded.tobytes())
+        assert self._format.picture is not None
+        name = f"{self._number:06}{self._format.ending}"
+        # Beside the file, on the same disk; coders go by the ending of a name.
+        with tempfile.TemporaryDirectory(dir=self._path.parent, prefix=".pictures-") as folder:
+            coded = Path(folder) / name
+            self._format.picture(picture, self._multiplied, coded)
+            if self._zip is None:
+                coded.replace(self._path)
+            else:
+                self._zip.write(coded, name)
         self._number += 1
-
-
-def _options(codec: str, encoding: Encoding) -> dict[str, str]:
-    if codec == "prores_ks":
-        return {}
-    if codec == "libx264":
-        return {"crf": str(encoding.quality), "preset": encoding.preset}
-    return {"crf": str(encoding.quality + 10), "b:v": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}

@@ -17,8 +17,9 @@ from cravo.core.errors import CravoError
 from cravo.core.files import replacing
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Picture, blank
-from cravo.core.footage.writer import Encoding, Writer
+from cravo.core.footage.writer import Writer
 from cravo.core.progress import Progress
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SourceFrame

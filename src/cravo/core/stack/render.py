@@ -14,8 +14,9 @@ import av
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.files import replacing
+from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Picture, conformed
-from cravo.core.footage.writer import Encoding, Pictures, Writer
+from cravo.core.footage.writer import Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.progress import Progress
 from cravo.core.results import Results
@@ -51,7 +52,7 @@ def render(
         raise CravoError("There is nothing to write: the project has no shot.")
     if not 0 <= first <= last:
         raise CravoError(f"Frames {first} to {last} are not in the piece, which has {plan.frames}.")
-    if encoding.kind == "still":
+    if encoding.format.single:
         last = first
     wanted = _Wanted(first, last, size, rate or project.rate, _frames(first, last, project.rate, rate or project.rate))
     try:
@@ -91,7 +92,7 @@ def _write(
     progress: Progress,
 ) -> None:
     project, first, last, frames = plan.project, wanted.first, wanted.last, wanted.frames
-    grounded = (lambda picture: picture) if encoding.transparent else over_black
+    grounded = (lambda picture: picture) if encoding.format.transparent else over_black
     head = grounded(plan.render(frames[0], wanted.size, next(pictures)))
 
     def every() -> Iterator[Picture]:
@@ -99,7 +100,7 @@ def _write(
         for frame in frames[1:]:
             yield conformed(grounded(plan.render(frame, wanted.size, next(pictures))), head)
 
-    if encoding.film is None:
+    if encoding.format.film is None:
         with Pictures(part, encoding, first) as out:
             for done, picture in enumerate(every(), 1):
                 out.write(picture)
@@ -134,8 +135,8 @@ def _sound_to_copy(
     project: Project, media: Media, encoding: Encoding, first: int, last: int, frames: int
 ) -> Path | None:
     """The clip whose sound can go out as it is: one shot, whole, in a codec that MP4 and MOV take."""
-    shots = list(project.shots())
-    if len(shots) != 1 or first != 0 or last != frames - 1 or encoding.kind not in ("mp4", "mov"):
+    shots, film = list(project.shots()), encoding.format.film
+    if len(shots) != 1 or first != 0 or last != frames - 1 or film is None or film.sound != "aac":
         return None
     shot, medium = shots[0], media(shots[0].medium)
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
