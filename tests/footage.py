@@ -42,8 +42,12 @@ def make_clip(
     tone: float | None = None,
     metadata: dict[str, str] | None = None,
     quality: str = "10",
+    signed: bool = False,
 ) -> Path:
-    """Write RGB pictures; `times` are presentation times in `base`, `tone` a sine in Hz as its sound."""
+    """Write RGB pictures; `times` are presentation times in `base`, `tone` a sine in Hz as its sound.
+
+    The encoder of the sound names itself in the stream where it is `signed`.
+    """
     height, width = pictures[0].shape[:2]
     with av.open(str(path), "w") as target:
         target.metadata.update(metadata or {})
@@ -56,6 +60,8 @@ def make_clip(
         if codec.startswith("libx264"):
             stream.options = {"crf": quality, "preset": "ultrafast"}
         sound = target.add_stream("aac", rate=48000, layout="stereo") if tone else None
+        if sound is not None and not signed:
+            sound.options = {"flags": "+bitexact"}
         if turn:
             stream.set_display_rotation(turn)
         for index, picture in enumerate(pictures):

@@ -76,6 +76,7 @@ class Writer:
             self._sound.metadata.clear()
         elif sound:
             self._sound = self._container.add_stream(film.sound, rate=SOUND_RATE, layout="stereo")
+            self._sound.options = {"flags": "+bitexact"}  # else AAC begins with its encoder's signature
             self._resampler = AudioResampler(format=self._sound.format.name, layout="stereo", rate=SOUND_RATE)
         self._samples = 0
 

@@ -24,6 +24,7 @@ from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Plan, Sources
 from cravo.core.timing import Media, SequenceFrame
 
+SIGNATURES = b"Lavc", b"FAAC", b"libfaac"  # of encoders of AAC, in the stream itself
 AHEAD = 6  # frames decoded before they are needed
 
 
@@ -142,9 +143,15 @@ def _sound_to_copy(
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
     sound = medium.facts.sound
     starts_at_zero = abs(medium.facts.time_of(0)) < 0.001
-    if shot.sounds_as_it_is and whole and starts_at_zero and sound and sound.codec == "aac":
-        return medium.path
-    return None
+    as_it_is = shot.sounds_as_it_is and whole and starts_at_zero and sound is not None and sound.codec == "aac"
+    return medium.path if as_it_is and not _signed(medium.path) else None
+
+
+def _signed(path: Path) -> bool:
+    """Whether the first packet of a clip's sound names the program that made it."""
+    with av.open(str(path), metadata_errors="ignore") as container:
+        first = next(container.demux(container.streams.audio[0]))
+        return any(name in bytes(first) for name in SIGNATURES)
 
 
 class _SoundSource:
