@@ -26,7 +26,7 @@ from cravo.core.stack.render import render
 from cravo.core.timing import Medium
 
 WIDTH, HEIGHT, FRAMES = 320, 192, 6
-OPAQUE = {"mp4": "h264", "mov": "h264", "webm": "vp9", "prores 422": "prores"}
+OPAQUE = {"mp4": "h264", "mov": "h264", "webm": "vp9", "av1": "av1", "prores 422": "prores"}
 
 
 class Piece:
@@ -154,12 +154,22 @@ def test_where_a_file_knows_no_opacity_what_is_transparent_is_black(piece: Piece
     assert first[piece.frame(0).a == 0][:, :3].max() < 0.04 * 65535
 
 
-@pytest.mark.parametrize("kind", ["mp4"])
+@pytest.mark.parametrize("kind", ["mp4", "av1"])
 @pytest.mark.parametrize(("depth", "pixels"), [(8, "yuv420p"), (10, "yuv420p10le")])
 def test_a_film_is_as_deep_as_is_asked_for(piece: Piece, tmp_path: Path, kind: str, depth: int, pixels: str) -> None:
     out = piece.write(tmp_path / "a.mp4", kind=kind, depth=depth, quality=10)
     (stream,) = [one for one in ffprobe(out)["streams"] if one["codec_type"] == "video"]
     assert (stream["codec_name"], stream["pix_fmt"]) == (OPAQUE[kind], pixels)
+
+
+def test_av1_shows_the_piece_in_another_decoder_than_its_encoders(piece: Piece, tmp_path: Path) -> None:
+    frames = decoded(piece.write(tmp_path / "a.mp4", kind="av1", quality=4), "libdav1d")
+    assert len(frames) == FRAMES
+    for number in (0, FRAMES - 1):
+        meant = piece.frame(number)
+        whole = meant.a / 255.0
+        exact = meant.to_deep_rgb(True)
+        assert np.abs(ink(frames[number], whole) - ink(exact, whole))[:, :3].mean() < 0.02 * 65535
 
 
 @pytest.mark.parametrize("rate", [Fraction(50), Fraction(30000, 1001), Fraction(25, 2), Fraction(25)])

@@ -5,6 +5,7 @@ An entry is all that there is to a kind: the screens, the command line and the A
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +17,7 @@ from pydantic import AfterValidator, BaseModel
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture
 
+os.environ.setdefault("SVT_LOG", "1")  # else the encoder of AV1 tells its settings on standard error
 Alpha = Literal["straight", "premultiplied"]
 Options = dict[str, str]
 
@@ -76,6 +78,10 @@ def _vp9(quality: int, preset: str) -> Options:
     return {"crf": str(quality + 10), "b:v": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1"}
 
 
+def _av1(quality: int, preset: str) -> Options:
+    return {"crf": str(quality + 14), "preset": "9"}
+
+
 def _prores(profile: int, **more: str) -> Callable[[int, str], Options]:
     """Apple ProRes as of SMPTE RDD 36."""
     return lambda quality, preset: {"profile": str(profile), "vendor": "apl0", **more}
@@ -90,6 +96,7 @@ def _deep_picture(picture: Picture, multiplied: bool, path: Path) -> None:
 
 FORMATS: dict[str, FileFormat] = {
     "mp4": FileFormat("MP4, H.264", ".mp4", _film_h264("mp4"), quality=True, depth=True),
+    "av1": FileFormat("MP4, AV1", ".mp4", Film("mp4", "libsvtav1", "aac", _av1), quality=True, depth=True),
     "mov": FileFormat("MOV, H.264", ".mov", _film_h264("mov"), quality=True, depth=True),
     "webm": FileFormat(
         "WebM, VP9", ".webm", Film("webm", "libvpx-vp9", "libopus", _vp9), quality=True, depth=True
