@@ -13,8 +13,8 @@ from cravo.core.document import Look
 from cravo.core.errors import CravoError
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture
+from cravo.core.footage.planes import planes_of, rgb_of
 from cravo.core.grading.curves import along, around
-from cravo.core.grading.planes import planes_of, rgb_of
 from cravo.core.grading.tables import applied, compiled
 from cravo.core.keyframes import Point
 from cravo.core.looks import kinds, values_at

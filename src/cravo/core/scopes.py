@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import rgb_of
+from cravo.core.footage.planes import rgb_of
 
 Kind = Literal["waveform", "parade", "vectorscope", "histogram"]
 Drawn = NDArray[np.uint8]  # (height, width, 3), B, G, R

@@ -5,7 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import Image, brightest, planes_of, rgb_of
+from cravo.core.footage.planes import Image, brightest, planes_of, rgb_of
 from cravo.core.looks.kind import Kind, Site, Values, number, share
 
 LARGEST = 8.0  # pixels up to which the picture is filtered at its own size

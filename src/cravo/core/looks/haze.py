@@ -8,7 +8,7 @@ import numpy as np
 
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import darkest, rgb_of, rounded
+from cravo.core.footage.planes import darkest, rgb_of, rounded
 from cravo.core.looks.kind import Kind, Site, Values, colour, number, share
 
 THINNEST = 0.2  # of what is left of the scene's own light, so that noise is not blown up without end

@@ -5,7 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
-from cravo.core.grading.planes import rounded
+from cravo.core.footage.planes import rounded
 from cravo.core.looks.kind import Kind, Site, Values, share
 
 RADIUS = 4  # pixels, of what is averaged in one picture

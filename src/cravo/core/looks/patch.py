@@ -5,8 +5,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.footage.picture import Picture, Plane
+from cravo.core.footage.planes import rounded
 from cravo.core.geometry.transforms import Matrix, apply, for_opencv, inverse
-from cravo.core.grading.planes import rounded
 from cravo.core.looks.blur import blurred
 from cravo.core.looks.kind import Kind, Site, Values, choice, number, share
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from cravo.core.footage.picture import Picture
-from cravo.core.grading.planes import rounded
+from cravo.core.footage.planes import rounded
 from cravo.core.looks.blur import REACH, gaussian
 from cravo.core.looks.kind import Kind, Site, Values, number
 

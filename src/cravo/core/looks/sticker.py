@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 from cravo.core.footage.picture import Picture
+from cravo.core.footage.planes import planes_of
 from cravo.core.geometry.transforms import Matrix, for_opencv
-from cravo.core.grading.planes import planes_of
 from cravo.core.looks.kind import Kind, Site, Values, file, number, share
 from cravo.core.mattes.blend import covered
 
