@@ -137,6 +137,28 @@ def test_pictures_are_exact_deep_and_named_by_their_frames(piece: Piece, tmp_pat
             assert np.array_equal(picture, piece.frame(number).to_deep_rgb())
 
 
+def test_openexr_holds_linear_light_over_nothing_as_another_reader_sees_it(piece: Piece, tmp_path: Path) -> None:
+    with zipfile.ZipFile(piece.write(tmp_path / "out.zip", kind="exr")) as pictures:
+        assert pictures.namelist() == [f"{number:06}.exr" for number in range(FRAMES)]
+        pictures.extract("000004.exr", tmp_path)
+    assert ffprobe(tmp_path / "000004.exr")["streams"][0]["pix_fmt"] in ("gbrapf16le", "gbrapf32le")
+    raw = subprocess.run(
+        ["ffmpeg", "-v", "error", "-i", tmp_path / "000004.exr", "-f", "rawvideo", "-pix_fmt", "gbrapf32le", "-"],
+        capture_output=True, check=True,
+    ).stdout  # fmt: skip
+    green, blue, red, opacity = np.frombuffer(raw, "<f4").reshape(4, HEIGHT, WIDTH)
+    meant = piece.frame(4)
+    assert np.abs(opacity - meant.a / 255.0).max() < 0.001
+    coded = meant.to_deep_rgb() / 65535
+    # The transfer curve forwards, as BT.709-6 prints it, gives the picture's own values back where it is opaque.
+    light = np.dstack([red, green, blue])
+    again = np.where(light < 0.018, 4.5 * light, 1.099 * np.maximum(light, 0.018) ** 0.45 - 0.099)
+    assert np.abs(ink(again, opacity) - ink(coded[..., :3], opacity)).mean() < 0.02
+    edge = (opacity > 0.4) & (opacity < 0.6)
+    straight = np.where(coded < 0.081, coded / 4.5, ((coded + 0.099) / 1.099) ** (1 / 0.45))[..., 1]
+    assert (green[edge].mean() / straight[edge].mean()) == pytest.approx(opacity[edge].mean(), abs=0.03)
+
+
 def test_a_still_is_one_picture(piece: Piece, tmp_path: Path) -> None:
     out = tmp_path / "still.png"
     frames = render(

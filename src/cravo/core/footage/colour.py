@@ -18,6 +18,11 @@ LUMA: dict[Matrix, tuple[float, float, float]] = {
     "bt601": (0.299, 0.587, 0.114),
     "bt709": (0.2126, 0.7152, 0.0722),
 }
+# x and y of red, green, blue and white: BT.709-6 (section 1.3), SMPTE ST 170 (section 7).
+PRIMARIES: dict[Matrix, tuple[float, ...]] = {
+    "bt709": (0.640, 0.330, 0.300, 0.600, 0.150, 0.060, 0.3127, 0.3290),
+    "bt601": (0.630, 0.340, 0.310, 0.595, 0.155, 0.070, 0.3127, 0.3290),
+}
 # AVColorSpace numbers; 5 and 6 (PAL and NTSC component video) share the BT.601 coefficients.
 _MATRIX_OF_TAG: dict[int, Matrix] = {1: "bt709", 5: "bt601", 6: "bt601"}
 _TAG_OF_MATRIX: dict[Matrix, int] = {"bt709": 1, "bt601": 6}

@@ -12,10 +12,14 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 import cv2
+import numpy as np
+import OpenEXR
 from pydantic import AfterValidator, BaseModel
 
 from cravo.core.errors import CravoError
+from cravo.core.footage.colour import PRIMARIES
 from cravo.core.footage.picture import Picture
+from cravo.core.footage.planes import rgb_of
 
 os.environ.setdefault("SVT_LOG", "1")  # else the encoder of AV1 tells its settings on standard error
 Alpha = Literal["straight", "premultiplied"]
@@ -70,6 +74,27 @@ def _h264(quality: int, preset: str) -> Options:
     return {"crf": str(quality), "preset": preset}
 
 
+def _linear_picture(picture: Picture, multiplied: bool, path: Path) -> None:
+    """OpenEXR: linear light as half floats, multiplied by the opacity as the format has it; beyond white is kept.
+
+    Light is what the inverse of the transfer curve of BT.709-6 (section 3.2), which BT.601 shares, makes of R'G'B'.
+    """
+    colours = rgb_of(picture)
+    light = np.where(colours < 0.081, colours / 4.5, np.maximum((colours + 0.099) / 1.099, 0) ** (1 / 0.45))
+    opacity = picture.to_deep_rgb()[..., 3:] / np.float32(65535)
+    channels = {"RGBA": np.dstack([light * opacity, opacity]).astype(np.float16)}
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": PRIMARIES[picture.colour.matrix],
+    }
+    try:
+        with OpenEXR.File(header, channels) as file:
+            file.write(str(path))
+    except RuntimeError as error:
+        raise CravoError("The picture could not be written. Is the disk full?") from error
+
+
 def _film_h264(container: str) -> Film:
     return Film(container, "libx264", "aac", _h264, unsigned="filter_units=remove_types=6")
 
@@ -114,6 +139,7 @@ FORMATS: dict[str, FileFormat] = {
     ),
     "png": FileFormat("PNG pictures, 16 bit, in a zip file", ".png", picture=_deep_picture, alphas=True),
     "tiff": FileFormat("TIFF pictures, 16 bit, in a zip file", ".tiff", picture=_deep_picture, alphas=True),
+    "exr": FileFormat("OpenEXR pictures, linear light, half float, in a zip file", ".exr", picture=_linear_picture),
     "still": FileFormat("One picture, PNG, 16 bit", ".png", picture=_deep_picture, single=True, alphas=True),
 }  # fmt: skip
 
