@@ -28,7 +28,7 @@ COUNT = 24
 def cravo(*arguments, **environment):
     return subprocess.run(
         [sys.executable, "-m", "cravo.cli", *map(str, arguments)],
-        capture_output=True, text=True, timeout=180, env={**os.environ, **environment},
+        capture_output=True, text=True, timeout=900, env={**os.environ, **environment},
     )  # fmt: skip
 
 

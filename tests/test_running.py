@@ -25,7 +25,7 @@ def film(tmp_path_factory):
     )
 
 
-def wait(until, seconds=90):
+def wait(until, seconds=600):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         found = until()

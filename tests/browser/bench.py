@@ -14,8 +14,8 @@ from cravo.core.document import Pose
 def open_demo(page: Page) -> str:
     """A fresh project of the demo; returns its id."""
     page.get_by_role("button", name="Open the demo").click()
-    page.wait_for_url(re.compile(r"/project/[0-9a-f-]+$"), timeout=90_000)
-    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false", timeout=60_000)
+    page.wait_for_url(re.compile(r"/project/[0-9a-f-]+$"))
+    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false")
     expect(page.get_by_role("button", name="New region: Ellipse")).to_be_visible()
     return page.url.rsplit("/", 1)[1]
 
@@ -23,7 +23,7 @@ def open_demo(page: Page) -> str:
 def point(page: Page, x: float, y: float, size: tuple[int, int] = (1920, 1080)) -> tuple[float, float]:
     """Where a source pixel of a clip of that size lies on the screen."""
     # Nothing is taken on a frame that is not the one that is meant.
-    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false", timeout=60_000)
+    expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false")
     box = page.locator("canvas.frame[data-stale]").bounding_box()
     assert box
     return box["x"] + x * box["width"] / size[0], box["y"] + y * box["height"] / size[1]
@@ -52,7 +52,7 @@ def add_look(page: Page, label: str, side: str) -> None:
     expect(page.get_by_label(f"Remove {label}").last).to_be_visible()
 
 
-def until(page: Page, script: str, arg: Any = None, seconds: float = 30) -> None:
+def until(page: Page, script: str, arg: Any = None, seconds: float = 600) -> None:
     """Wait until a script says so. It is asked from outside: the page's own policy allows no code of others."""
     end = monotonic() + seconds
     while not page.evaluate(script, arg):
@@ -100,4 +100,4 @@ def number(page: Page, label: str) -> float:
 
 def idle(page: Page) -> None:
     """Wait until nothing is at work."""
-    expect(page.get_by_role("button", name="at work")).to_have_count(0, timeout=120_000)
+    expect(page.get_by_role("button", name="at work")).to_have_count(0)

@@ -8,7 +8,9 @@ from urllib.parse import urlsplit
 import pytest
 from playwright.sync_api import Page, expect
 
-expect.set_options(timeout=20_000)
+# A wait ends when the page says so. This limit is for what never comes about, however busy the machine is.
+PATIENCE = 600_000
+expect.set_options(timeout=PATIENCE)
 
 
 @pytest.fixture
@@ -18,6 +20,7 @@ def at(page: Page, cravo: str) -> Iterator[Page]:
     page.on("request", lambda asked: foreign.append(asked.url) if not _ours(asked.url, cravo) else None)
     page.on("pageerror", lambda error: faults.append(str(error)))
     page.on("response", lambda answer: faults.append(answer.url) if answer.status >= 500 else None)
+    page.set_default_timeout(PATIENCE)
     page.goto(cravo)
     yield page
     assert foreign == []

@@ -7,6 +7,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from cravo.core.document import Pose
 from tests.browser.bench import add_look, centre, document, drag, draw, idle, number, open_demo, point
+from tests.browser.conftest import PATIENCE
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
 
@@ -151,7 +152,7 @@ def test_a_correction_on_one_frame_follows_nothing_again(at: Page, conductor: Cl
     open_demo(at)
     draw(at, conductor.face("conductor", 0, 1.25))
     at.keyboard.press("f")
-    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     idle(at)
     for _ in range(4):
         at.keyboard.press("Shift+ArrowRight")
@@ -178,6 +179,7 @@ def test_two_windows_on_one_project_lose_nothing(at: Page, browser: Browser):
     open_demo(at)
     draw(at, POSE)
     other = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    other.set_default_timeout(PATIENCE)
     other.goto(at.url)
     expect(other.get_by_test_id("lane")).to_have_count(1)
     # What one window does is seen in the other.

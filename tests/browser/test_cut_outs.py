@@ -62,7 +62,7 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     idle(at)
 
     at.get_by_role("button", name="Carry", exact=True).click()
-    expect(at.get_by_text("itself: carried to 24 of 24 frames")).to_be_visible(timeout=60_000)
+    expect(at.get_by_text("itself: carried to 24 of 24 frames")).to_be_visible()
     idle(at)
 
     # It is gone for three frames, which is a doubt; the key goes there.
@@ -88,8 +88,8 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     assert region["outside"][0]["kind"] == "desaturate"
     at.get_by_role("link", name="Export").click()
     at.get_by_role("button", name="Export the whole piece").click()
-    with at.expect_download(timeout=120_000) as download:
-        at.get_by_role("link", name="Download").click(timeout=120_000)
+    with at.expect_download() as download:
+        at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"
     download.value.save_as(out)
     facts = probe(out)
@@ -107,8 +107,8 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     at.get_by_text("Matte of Region 1", exact=True).click()
     at.get_by_role("button", name="Export the mattes").click()
     mattes = at.get_by_role("listitem").filter(has_text="Cut out, Matte of Region 1.zip")
-    with at.expect_download(timeout=60_000) as download:
-        mattes.get_by_role("link", name="Download").click(timeout=60_000)
+    with at.expect_download() as download:
+        mattes.get_by_role("link", name="Download").click()
     download.value.save_as(tmp_path / "mattes.zip")
     with zipfile.ZipFile(tmp_path / "mattes.zip") as pictures:
         assert len(pictures.namelist()) == 24

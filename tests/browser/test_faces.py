@@ -34,7 +34,7 @@ def test_all_faces_but_one_are_hidden_and_one_is_put_right(bench: Page, tmp_path
     at = bench
     at.get_by_role("button", name="New region: Faces").click()
     people = at.get_by_role("list", name="Faces found")
-    expect(people.get_by_role("listitem")).to_have_count(2, timeout=60_000)
+    expect(people.get_by_role("listitem")).to_have_count(2)
     idle(at)
     assert problems(at) == []
     region = shot_of(at)["regions"][0]
@@ -68,8 +68,8 @@ def test_all_faces_but_one_are_hidden_and_one_is_put_right(bench: Page, tmp_path
     at.get_by_role("link", name="Export").click()
     at.get_by_role("button", name="Export the whole piece").click()
     at.get_by_role("button", name="Export all the same").click()
-    with at.expect_download(timeout=120_000) as download:
-        at.get_by_role("link", name="Download").click(timeout=120_000)
+    with at.expect_download() as download:
+        at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"
     download.value.save_as(out)
     for frame, picture in rgb_ahead(out, probe(out), range(0, FRAMES, 8)):

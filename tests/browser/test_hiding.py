@@ -45,7 +45,7 @@ def checked(at: Page, verdict: str) -> Locator:
     """Check now, and wait for the verdict."""
     at.get_by_role("button", name="Check now").click()
     expect(at.get_by_role("button", name="Stop")).to_be_visible()
-    expect(at.get_by_role("button", name="Check now")).to_be_visible(timeout=180_000)
+    expect(at.get_by_role("button", name="Check now")).to_be_visible()
     heading = at.get_by_role("heading", name=verdict, exact=True)
     expect(heading).to_be_visible()
     return heading
@@ -57,7 +57,7 @@ def test_all_but_two_are_hidden_and_it_is_proved(bench: Page, clip: Path, tmp_pa
     at.keyboard.press("o")
     at.get_by_role("button", name="Hide faces Large cells").click()
     people = at.get_by_role("list", name="Faces found").get_by_role("listitem")
-    expect(people.nth(4)).to_be_visible(timeout=90_000)
+    expect(people.nth(4)).to_be_visible()
     idle(at)
     for name in ("1", "2"):
         at.get_by_role("checkbox", name=f"Cover face {name}").click()
@@ -112,8 +112,8 @@ def test_all_but_two_are_hidden_and_it_is_proved(bench: Page, clip: Path, tmp_pa
     at.get_by_role("link", name="Export").click()
     expect(at.get_by_text("It was checked: what is hidden is covered.")).to_be_visible()
     at.get_by_role("button", name="Export the whole piece").click()
-    with at.expect_download(timeout=120_000) as download:
-        at.get_by_role("link", name="Download").click(timeout=120_000)
+    with at.expect_download() as download:
+        at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"
     download.value.save_as(out)
     at.get_by_role("link", name="Check it").click()
@@ -147,7 +147,7 @@ def test_a_face_that_was_deleted_is_found_open_and_covered_at_a_press(bench: Pag
     at = bench
     at.get_by_role("button", name="New region: Faces").click()
     people = at.get_by_role("list", name="Faces found").get_by_role("listitem")
-    expect(people.nth(4)).to_be_visible(timeout=90_000)
+    expect(people.nth(4)).to_be_visible()
     idle(at)
 
     # A locked one stays where it is whatever is found later, and is not found twice.
@@ -196,7 +196,7 @@ def test_what_a_drawn_region_leaves_open_is_jumped_to_and_covered(bench: Page) -
     at.get_by_title("Region 1 (1)").click()
     at.get_by_role("link", name="Proof").click()
     at.get_by_role("button", name="Check now").click()
-    at.get_by_role("heading", name="places are open").wait_for(timeout=180_000)
+    at.get_by_role("heading", name="places are open").wait_for()
     places = at.get_by_role("list", name="Open places").get_by_role("listitem")
     expect(places.first).to_contain_text("Region 2 · visitors.mp4")
 

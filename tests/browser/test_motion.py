@@ -50,7 +50,7 @@ def test_a_path_rides_on_the_plane_of_the_tram_with_two_corrections(at: Page):
     at.get_by_label("What is measured").click()
     at.get_by_text("Perspective: flat things").click()
     at.get_by_role("button", name="Follow", exact=True).click()
-    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     at.keyboard.press("l")
     expect(at.get_by_test_id("grid")).to_have_count(18)
     at.keyboard.press("l")
@@ -119,7 +119,7 @@ def test_trackers_one_after_the_other_and_single_ones_switched_off(at: Page):
     at.mouse.click(*point(at, *inside[0]))
     expect(at.get_by_text(re.compile("^This gives position, on"))).to_be_visible()
     at.get_by_role("button", name="Follow", exact=True).click()
-    expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible(timeout=120_000)
+    expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible()
     idle(at)
     at.get_by_role("button", name="One more tracker").click()
     at.mouse.click(*point(at, *inside[1]))
@@ -132,7 +132,7 @@ def test_trackers_one_after_the_other_and_single_ones_switched_off(at: Page):
     expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible()
     at.get_by_role("checkbox", name="Tracker 2").click()
     at.get_by_role("button", name="Follow", exact=True).click()
-    expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible(timeout=120_000)
+    expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible()
 
 
 def test_a_span_is_forgotten_and_done_again_from_its_row(at: Page):
@@ -140,7 +140,7 @@ def test_a_span_is_forgotten_and_done_again_from_its_row(at: Page):
     open_demo(at)
     draw(at, of.face("conductor", 0, 1.28))
     at.keyboard.press("f")
-    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     idle(at)
     row = at.get_by_test_id("motion").bounding_box()
     x = lambda frame: row["x"] + (frame + 0.5) * row["width"] / 150  # noqa: E731
@@ -152,7 +152,7 @@ def test_a_span_is_forgotten_and_done_again_from_its_row(at: Page):
     stretch("Forget")
     expect(at.get_by_text("followed on 120 of 150 frames")).to_be_visible()
     stretch(re.compile(r"Follow 30–59"))
-    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=60_000)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     idle(at)
     # Leaving the motion the shape keeps its place on this frame.
     for _ in range(6):
@@ -170,7 +170,7 @@ def test_motions_and_shapes_go_out_and_come_in_as_open_files(at: Page, tmp_path:
     open_demo(at)
     draw(at, of.face("conductor", 0, 1.28))
     at.keyboard.press("f")
-    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible(timeout=120_000)
+    expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     idle(at)
     with at.expect_download() as svg:
         at.get_by_label("More for Ellipse").click()

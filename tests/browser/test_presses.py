@@ -54,7 +54,7 @@ def test_an_export_is_of_what_was_on_the_screen(at: Page):
     expect(at.locator(".files li")).to_have_count(3)
     at.get_by_role("button", name="Undo").click()
     expect(at.get_by_role("button", name="Redo")).to_be_enabled()
-    expect(at.get_by_role("link", name="Download")).to_have_count(3, timeout=240_000)
+    expect(at.get_by_role("link", name="Download")).to_have_count(3)
     expect(at.get_by_text(re.compile(r"As the project was at change \d+; it is at"))).to_have_count(3)
     files = ask(at, "exports")
     assert len(files) == 3
@@ -139,7 +139,7 @@ def test_a_tick_is_seen_at_once_and_asks_for_no_picture_again(at: Page):
     at.on("request", lambda request: pictures.append(request.url) if "/picture.jpg" in request.url else None)
     at.keyboard.press("q")
     tick = at.get_by_role("checkbox", name="Cover face 1", exact=True)
-    expect(tick).to_be_checked(timeout=120_000)
+    expect(tick).to_be_checked()
     idle(at)
     faces = at.get_by_role("list", name="Faces found").get_by_role("listitem")
     expect(faces.locator("img")).to_have_count(faces.count())
