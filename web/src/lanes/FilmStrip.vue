@@ -1,15 +1,15 @@
 <script setup lang="ts">
 // Pictures of the shot along its lane, with the loudness of its sound at the foot.
 import { computed, ref, watchPostEffect } from 'vue'
-import { useBench } from '../state/bench'
+import { useSelection } from '../state/selection'
 import { surface } from './draw'
 
 const props = defineProps<{ width: number; height: number }>()
-const bench = useBench()
+const selection = useSelection()
 const canvas = ref<HTMLCanvasElement>()
 const strip = ref<HTMLImageElement | null>(null)
 const loud = ref<Uint8Array | null>(null)
-const clip = computed(() => bench.medium)
+const clip = computed(() => selection.medium)
 
 watchPostEffect(() => {
   const medium = clip.value
@@ -30,7 +30,7 @@ watchPostEffect(() => {
 })
 
 watchPostEffect(() => {
-  const shot = bench.shot
+  const shot = selection.shot
   const medium = clip.value
   if (!canvas.value || !shot || !medium || props.width <= 0) return
   const pen = surface(canvas.value, props.width, props.height)

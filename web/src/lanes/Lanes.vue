@@ -5,7 +5,13 @@ import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { SHAPES } from '../parts/shapes'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
+import { useView } from '../state/view'
 import { shotsOf } from '../state/shots'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
@@ -17,7 +23,13 @@ import MotionRow from './MotionRow.vue'
 import RegionRow from './RegionRow.vue'
 
 const HEAD = 312
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
+const commands = useCommands()
+const arranging = useArranging()
 const shelf = useShelf()
 const cutting = useCutting()
 const found = useFound()
@@ -27,9 +39,9 @@ const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
 const stretch = ref<{ motion: string | null; from: number; to: number } | null>(null)
 
-const length = computed(() => bench.span?.length ?? 1)
-const start = computed(() => bench.span?.start ?? 0)
-const head = computed(() => ((bench.frame - start.value + 0.5) / length.value) * width.value)
+const length = computed(() => selection.span?.length ?? 1)
+const start = computed(() => selection.span?.start ?? 0)
+const head = computed(() => ((selection.frame - start.value + 0.5) / length.value) * width.value)
 const clips = computed(() =>
   shelf.media
     .filter((clip) => clip.state === 'ready' && clip.kind !== 'table')
@@ -38,10 +50,10 @@ const clips = computed(() =>
 
 /** Left edge of a source frame on the lanes. */
 function place(source: number): number {
-  const sources = bench.lanes?.sources
+  const sources = lanes.of?.sources
   if (!sources?.length) return 0
   const last = sources[sources.length - 1]
-  const index = source > last ? sources.length : bench.pieceFrame(source) - start.value
+  const index = source > last ? sources.length : lanes.pieceFrame(source) - start.value
   return (index / length.value) * width.value
 }
 
@@ -52,7 +64,7 @@ function frameAt(clientX: number): number {
 }
 
 function sourceAt(clientX: number): number {
-  return bench.lanes?.sources[frameAt(clientX) - start.value] ?? 0
+  return lanes.of?.sources[frameAt(clientX) - start.value] ?? 0
 }
 
 function track(event: PointerEvent, move: (now: PointerEvent) => void, end?: () => void) {
@@ -67,15 +79,15 @@ function track(event: PointerEvent, move: (now: PointerEvent) => void, end?: () 
 
 function scrub(event: PointerEvent) {
   if (event.button !== 0) return
-  bench.go(frameAt(event.clientX))
-  track(event, (now) => bench.go(frameAt(now.clientX)))
+  selection.go(frameAt(event.clientX))
+  track(event, (now) => selection.go(frameAt(now.clientX)))
 }
 
 /** A span over a lane or over the row of a motion. */
 function pull(event: PointerEvent, motion: string | null) {
   if (event.button !== 0) return
   const from = sourceAt(event.clientX)
-  stretch.value = { motion: motion ?? bench.part?.rides_on ?? null, from, to: from }
+  stretch.value = { motion: motion ?? selection.shape?.rides_on ?? null, from, to: from }
   track(
     event,
     (now) => {
@@ -84,7 +96,7 @@ function pull(event: PointerEvent, motion: string | null) {
     () => {
       if (stretch.value && stretch.value.from === stretch.value.to) {
         stretch.value = null
-        bench.go(frameAt(event.clientX))
+        selection.go(frameAt(event.clientX))
       }
     },
   )
@@ -101,8 +113,8 @@ function carry(event: PointerEvent, part: string, frame: number) {
     },
     () => {
       carried.value = null
-      if (to === frame) bench.go(bench.pieceFrame(frame))
-      else void bench.change((shot) => ({ do: 'move keys', shot, part, frame, to, copied: event.altKey }))
+      if (to === frame) selection.go(lanes.pieceFrame(frame))
+      else void commands.change((shot) => ({ do: 'move keys', shot, part, frame, to, copied: event.altKey }))
     },
   )
 }
@@ -117,25 +129,28 @@ const span = computed(() => {
 })
 
 function overSpan(what: 'follow' | 'redo' | 'forget' | 'clear') {
-  const [chosen, part] = [span.value, bench.part]
+  const [chosen, part] = [span.value, selection.shape]
   const motion = stretch.value?.motion
   stretch.value = null
   if (!chosen) return
   const { first, last } = chosen
-  if (what === 'forget' && motion) void bench.forget(motion, first, last)
+  if (what === 'forget' && motion) void commands.forget(motion, first, last)
   else if (what === 'clear' && part)
-    void bench.change((shot) => ({ do: 'clear keys', shot, part: part.id, first, last }))
-  else if (bench.cutOut && what !== 'forget') cutting.carry('both', [first, last])
-  else if (motion) bench.follow({ motion }, 'both', [first, last], what === 'redo')
-  else if (part) bench.follow({ part: part.id }, 'both', [first, last])
+    void commands.change((shot) => ({ do: 'clear keys', shot, part: part.id, first, last }))
+  else if (selection.cutOut && what !== 'forget') cutting.carry('both', [first, last])
+  else if (motion) commands.follow({ motion }, 'both', [first, last], what === 'redo')
+  else if (part) commands.follow({ part: part.id }, 'both', [first, last])
 }
 
-const pencil = computed(() => bench.tool?.draw === 'stroke' && !bench.tool.part && !bench.tool.into)
+const pencil = computed(() => {
+  const stroke = tools.held('stroke')
+  return stroke && !stroke.part && !stroke.into
+})
 
 // Motions on which nothing rides yet have rows of their own.
 const alone = computed(() => {
-  const ridden = new Set(bench.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.rides_on)))
-  return bench.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
+  const ridden = new Set(selection.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.rides_on)))
+  return selection.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [
   { key: 'colours', label: 'A range of colours, picked on the picture' },
@@ -149,38 +164,37 @@ const file = ref<HTMLInputElement>()
 function begin(key: string) {
   if (key === 'colours') picking.take(true, { into: null })
   else if (key === 'people') found.begin('people', null, true)
-  else if (key === 'area') bench.tool = { draw: 'area' }
-  else if (key === 'tracker') bench.tool = { draw: 'tracker', motion: null }
+  else if (key === 'area') tools.take({ draw: 'area' })
+  else if (key === 'tracker') tools.take({ draw: 'tracker', motion: null })
   else file.value?.click()
 }
 
 async function read(event: Event) {
   const input = event.target as HTMLInputElement
   const chosen = input.files?.[0]
-  if (chosen) await bench.readFile(chosen)
+  if (chosen) await commands.readFile(chosen)
   input.value = ''
 }
 
 /** Work on a shot from its beginning; one that lies above or beneath the present one is shown where the playhead is. */
 function reach(one: { shot: string; start: number; length: number }) {
-  const here = one.start <= bench.frame && bench.frame < one.start + one.length
-  if (!here || bench.shot?.id === one.shot) bench.go(one.start)
-  bench.itemId = one.shot
+  const here = one.start <= selection.frame && selection.frame < one.start + one.length
+  if (!here || selection.shot?.id === one.shot) selection.go(one.start)
+  selection.itemId = one.shot
 }
 
 function draw(kind: Kind) {
-  const same = bench.tool?.draw === kind
-  bench.tool = same ? null : { draw: kind, into: null }
+  tools.toggle({ draw: kind, into: null })
 }
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.key === 'Escape') stretch.value = null
 })
 
-const strip = computed(() => [...(bench.state?.spans ?? [])].sort((a, b) => a.start - b.start))
-const several = computed(() => (bench.state?.spans.length ?? 0) > 1)
+const strip = computed(() => [...(session.state?.spans ?? [])].sort((a, b) => a.start - b.start))
+const several = computed(() => (session.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
-  const second = Math.round(bench.rate)
+  const second = Math.round(session.rate)
   const most = Math.max(Math.floor(width.value / 90), 1)
   const within = [5, 10].filter((frames) => second % frames === 0)
   const steps = [...within, ...[1, 2, 5, 10, 30, 60, 120, 300, 600, 1800, 3600].map((seconds) => seconds * second)]
@@ -198,30 +212,30 @@ const marks = computed(() => {
   <section class="lanes" aria-label="Lanes">
     <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
       <div class="corner">
-        <NDropdown trigger="click" :options="clips" @select="bench.addShot">
+        <NDropdown trigger="click" :options="clips" @select="arranging.addShot">
           <NButton size="tiny" quaternary :disabled="!clips.length">Add a clip</NButton>
         </NDropdown>
-        <NButton size="tiny" quaternary title="Titles, shots, colours over time (J)" @click="bench.below = 'layers'"
+        <NButton size="tiny" quaternary title="Titles, shots, colours over time (J)" @click="view.below = 'layers'"
           >Layers</NButton
         >
         <span class="spring"></span>
-        <span v-if="bench.doubts.length" class="doubts number">
+        <span v-if="lanes.doubts.length" class="doubts number">
           <button
             class="plainbutton"
             type="button"
             aria-label="Doubt before"
             title="Doubt before (Shift+N)"
-            @click="bench.goDoubt(-1)"
+            @click="lanes.goDoubt(-1)"
           >
             ‹
           </button>
-          {{ bench.doubts.length }} {{ bench.doubts.length === 1 ? 'doubt' : 'doubts' }}
+          {{ lanes.doubts.length }} {{ lanes.doubts.length === 1 ? 'doubt' : 'doubts' }}
           <button
             class="plainbutton"
             type="button"
             aria-label="Next doubt"
             title="Next doubt (N)"
-            @click="bench.goDoubt(1)"
+            @click="lanes.goDoubt(1)"
           >
             ›
           </button>
@@ -234,13 +248,13 @@ const marks = computed(() => {
             :key="one.shot"
             class="shot fade"
             type="button"
-            :class="{ here: one.shot === bench.shot?.id }"
-            :aria-pressed="one.shot === bench.shot?.id"
+            :class="{ here: one.shot === selection.shot?.id }"
+            :aria-pressed="one.shot === selection.shot?.id"
             @pointerdown.stop
             @click="reach(one)"
           >
             {{ index + 1 }} ·
-            {{ shotsOf(bench.document).find((item) => item.id === one.shot)?.name }}
+            {{ shotsOf(session.document).find((item) => item.id === one.shot)?.name }}
           </button>
         </div>
         <FilmStrip :width="width" :height="40" />
@@ -250,7 +264,7 @@ const marks = computed(() => {
       </div>
 
       <RegionRow
-        v-for="(region, index) in bench.shot?.regions ?? []"
+        v-for="(region, index) in selection.shot?.regions ?? []"
         :key="region.id"
         :region="region"
         :index="index"
@@ -271,7 +285,7 @@ const marks = computed(() => {
       />
 
       <div class="new">
-        <template v-if="bench.shot">
+        <template v-if="selection.shot">
           <span class="soft">New:</span>
           <NButton
             size="tiny"
@@ -299,7 +313,7 @@ const marks = computed(() => {
           >
           <NButton
             size="tiny"
-            :type="bench.shot.regions.length ? 'default' : 'primary'"
+            :type="selection.shot.regions.length ? 'default' : 'primary'"
             :secondary="!pencil"
             :aria-pressed="pencil"
             aria-label="New region: A person or thing"
@@ -311,8 +325,8 @@ const marks = computed(() => {
             v-for="kind in SHAPES"
             :key="kind.kind"
             size="tiny"
-            :secondary="bench.tool?.draw !== kind.kind"
-            :aria-pressed="bench.tool?.draw === kind.kind"
+            :secondary="tools.draw !== kind.kind"
+            :aria-pressed="tools.draw === kind.kind"
             :aria-label="`New region: ${kind.label}`"
             :title="`Draw a new region (${kind.key})`"
             @click="draw(kind.kind)"
@@ -332,7 +346,7 @@ const marks = computed(() => {
         </template>
       </div>
       <div class="rest" @pointerdown="scrub">
-        <span v-if="bench.shot && !bench.shot.regions.length" class="soft">
+        <span v-if="selection.shot && !selection.shot.regions.length" class="soft">
           Nothing is separated in this shot yet. Go to a frame where it is clear, and draw over it.
         </span>
       </div>
@@ -344,7 +358,11 @@ const marks = computed(() => {
       >
         {{ carried.from }} → {{ carried.to }}
       </div>
-      <div v-if="bench.span" class="playhead" :style="{ left: `${HEAD + head}px`, top: several ? '22px' : '0' }"></div>
+      <div
+        v-if="selection.span"
+        class="playhead"
+        :style="{ left: `${HEAD + head}px`, top: several ? '22px' : '0' }"
+      ></div>
       <div v-if="span" class="stretch" :style="{ left: `${HEAD + span.left}px`, width: `${span.width}px` }">
         <NButton size="tiny" type="primary" @click="overSpan('follow')"
           >Follow {{ span.first }}–{{ span.last }}</NButton
@@ -354,7 +372,7 @@ const marks = computed(() => {
           <NButton size="tiny" title="Forget what was followed" @click="overSpan('forget')">Forget</NButton>
         </template>
         <NButton
-          v-if="bench.part && !bench.motionId"
+          v-if="selection.shape && !selection.motionId"
           size="tiny"
           title="Take back what was set by hand"
           @click="overSpan('clear')"
@@ -368,9 +386,9 @@ const marks = computed(() => {
       tabindex="0"
       aria-label="Playhead"
       :aria-valuemin="0"
-      :aria-valuemax="Math.max(bench.frames - 1, 0)"
-      :aria-valuenow="bench.frame"
-      :aria-valuetext="`frame ${bench.frame}`"
+      :aria-valuemax="Math.max(session.frames - 1, 0)"
+      :aria-valuenow="selection.frame"
+      :aria-valuetext="`frame ${selection.frame}`"
     ></span>
   </section>
 </template>

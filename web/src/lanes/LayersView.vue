@@ -6,19 +6,25 @@ import { computed, ref } from 'vue'
 import type { Item } from '../api/types'
 import { isTyping } from '../parts/keys'
 import { lengthOf } from '../parts/words'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { useShelf } from '../state/shelf'
 
 const HEAD = 200
 const ROW = 34
 const NEAR = 8 // screen pixels within which edges snap
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const view = useView()
+const arranging = useArranging()
 const shelf = useShelf()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
-const frames = computed(() => Math.max(bench.frames, 1))
-const layers = computed(() => [...(bench.document?.layers ?? [])].map((layer, index) => ({ layer, index })).reverse())
+const frames = computed(() => Math.max(session.frames, 1))
+const layers = computed(() => [...(session.document?.layers ?? [])].map((layer, index) => ({ layer, index })).reverse())
 const held = ref<{ id: string; start: number; length: number; layer: number } | null>(null)
 const clips = computed(() =>
   shelf.media
@@ -36,7 +42,7 @@ const nameOf = (name: string, index: number) => (/^Layer \d+$/.test(name) ? `Lay
 
 function lengthIn(item: Item): number {
   if (item.kind !== 'shot') return item.length
-  return bench.state?.spans.find((one) => one.shot === item.id)?.length ?? 1
+  return session.state?.spans.find((one) => one.shot === item.id)?.length ?? 1
 }
 
 const px = (frame: number) => (frame / frames.value) * width.value
@@ -49,7 +55,7 @@ function style(item: Item) {
 
 function frameAt(clientX: number): number {
   const left = board.value!.getBoundingClientRect().left + HEAD
-  return Math.min(Math.max(Math.floor((clientX - left) * perPixel.value), 0), bench.frames - 1)
+  return Math.min(Math.max(Math.floor((clientX - left) * perPixel.value), 0), session.frames - 1)
 }
 
 function track(event: PointerEvent, move: (now: PointerEvent) => void, end: () => void = () => undefined) {
@@ -67,13 +73,13 @@ function track(event: PointerEvent, move: (now: PointerEvent) => void, end: () =
 
 function scrub(event: PointerEvent) {
   if (event.button !== 0) return
-  bench.go(frameAt(event.clientX))
-  track(event, (now) => bench.go(frameAt(now.clientX)))
+  selection.go(frameAt(event.clientX))
+  track(event, (now) => selection.go(frameAt(now.clientX)))
 }
 
 /** The nearest of the edges of others, the playhead and the beginning, where one is near. */
 function snapped(frame: number, besides: string): number {
-  const edges = [0, bench.frame]
+  const edges = [0, selection.frame]
   for (const { layer } of layers.value)
     for (const one of layer.items) if (one.id !== besides) edges.push(one.start, one.start + lengthIn(one))
   const best = edges.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a))
@@ -81,8 +87,8 @@ function snapped(frame: number, besides: string): number {
 }
 
 function choose(item: Item) {
-  bench.itemId = item.id
-  bench.select(null)
+  selection.itemId = item.id
+  selection.select(null)
 }
 
 /** Drag to another time or layer; what it meets there moves on. */
@@ -107,7 +113,7 @@ function move(event: PointerEvent, item: Item, index: number) {
       const to = held.value
       held.value = null
       if (to && (to.start !== item.start || to.layer !== index))
-        bench.arrange('lay', { shot: item.id, frame: to.start, layer: to.layer })
+        arranging.arrange('lay', { shot: item.id, frame: to.start, layer: to.layer })
     },
   )
 }
@@ -133,23 +139,23 @@ function trim(event: PointerEvent, item: Item, end: boolean) {
       held.value = null
       if (!to || (to.start === start && to.length === length)) return
       if (item.kind !== 'shot')
-        bench.editItem('Length', (one) => {
+        arranging.editItem('Length', (one) => {
           one.start = to.start
           if (one.kind !== 'shot') one.length = to.length
         })
-      else if (end) bench.arrange('end', { shot: item.id, frame: to.start + to.length - 1 })
-      else bench.arrange('begin', { shot: item.id, frame: to.start })
+      else if (end) arranging.arrange('end', { shot: item.id, frame: to.start + to.length - 1 })
+      else arranging.arrange('begin', { shot: item.id, frame: to.start })
     },
   )
 }
 
 function add(key: string) {
-  if (key === 'title' || key === 'solid') void bench.put(key)
-  else void bench.put('clip', key)
+  if (key === 'title' || key === 'solid') void arranging.put(key)
+  else void arranging.put('clip', key)
 }
 
 function show(index: number, on: boolean) {
-  void bench.edit(on ? 'Show layer' : 'Hide layer', (fresh) => {
+  void session.edit(on ? 'Show layer' : 'Hide layer', (fresh) => {
     fresh.layers[index].on = on
   })
 }
@@ -157,20 +163,20 @@ function show(index: number, on: boolean) {
 function openLanes(item: Item) {
   choose(item)
   if (item.kind !== 'shot') return
-  if (!(item.start <= bench.frame && bench.frame < item.start + lengthIn(item))) bench.go(item.start)
-  bench.below = 'lanes'
+  if (!(item.start <= selection.frame && selection.frame < item.start + lengthIn(item))) selection.go(item.start)
+  view.below = 'lanes'
 }
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (isTyping(event) || !bench.item || event.ctrlKey || event.metaKey) return
-  if (event.key === 'PageUp') bench.arrange('up')
-  else if (event.key === 'PageDown') bench.arrange('down')
+  if (isTyping(event) || !selection.item || event.ctrlKey || event.metaKey) return
+  if (event.key === 'PageUp') arranging.arrange('up')
+  else if (event.key === 'PageDown') arranging.arrange('down')
   else return
   event.preventDefault()
 })
 
 const marks = computed(() => {
-  const second = Math.round(bench.rate)
+  const second = Math.round(session.rate)
   const most = Math.max(Math.floor(width.value / 90), 1)
   const step =
     [1, 2, 5, 10, 30, 60, 120, 300, 600, 1800].map((one) => one * second).find((one) => frames.value / one <= most) ??
@@ -185,30 +191,34 @@ const marks = computed(() => {
 <template>
   <section class="layers" aria-label="Layers">
     <div class="tools">
-      <NButton size="tiny" title="Back to the lanes of the shot (J)" @click="bench.below = 'lanes'">Lanes</NButton>
+      <NButton size="tiny" title="Back to the lanes of the shot (J)" @click="view.below = 'lanes'">Lanes</NButton>
       <NDropdown trigger="click" :options="adds" @select="add">
         <NButton size="tiny" type="primary">Add …</NButton>
       </NDropdown>
-      <NButton size="tiny" :disabled="!bench.item" @click="bench.arrange('duplicate')">Duplicate above</NButton>
+      <NButton size="tiny" :disabled="!selection.item" @click="arranging.arrange('duplicate')">Duplicate above</NButton>
       <NButton
         size="tiny"
-        :disabled="!bench.item"
+        :disabled="!selection.item"
         title="In two, the second from this frame on (U)"
-        @click="bench.arrange('split')"
+        @click="arranging.arrange('split')"
         >Split here</NButton
       >
-      <NButton size="tiny" :disabled="!bench.item" title="To the layer above (Page Up)" @click="bench.arrange('up')"
+      <NButton
+        size="tiny"
+        :disabled="!selection.item"
+        title="To the layer above (Page Up)"
+        @click="arranging.arrange('up')"
         >Up</NButton
       >
       <NButton
         size="tiny"
-        :disabled="!bench.item"
+        :disabled="!selection.item"
         title="To the layer beneath (Page Down)"
-        @click="bench.arrange('down')"
+        @click="arranging.arrange('down')"
         >Down</NButton
       >
       <NCheckbox
-        v-model:checked="bench.closing"
+        v-model:checked="arranging.closing"
         size="small"
         title="What comes later on the layer moves along when something is trimmed or taken out"
         >Close gaps</NCheckbox
@@ -216,7 +226,7 @@ const marks = computed(() => {
       <span class="soft hint">A double click on a shot opens its lanes.</span>
     </div>
     <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
-      <div class="corner soft number">{{ lengthOf(bench.frames / bench.rate) }}</div>
+      <div class="corner soft number">{{ lengthOf(session.frames / session.rate) }}</div>
       <div class="ruler" @pointerdown="scrub">
         <span v-for="mark in marks" :key="mark.left" class="number" :style="{ left: `${mark.left}px` }">{{
           mark.text
@@ -244,14 +254,14 @@ const marks = computed(() => {
             :key="item.id"
             role="listitem"
             class="item"
-            :class="[item.kind, { here: item.id === bench.itemId, off: !layer.on }]"
+            :class="[item.kind, { here: item.id === selection.itemId, off: !layer.on }]"
             :style="style(item)"
             :title="item.name"
           >
             <button
               class="body fade"
               type="button"
-              :aria-pressed="item.id === bench.itemId"
+              :aria-pressed="item.id === selection.itemId"
               @pointerdown="move($event, item, index)"
               @click="choose(item)"
               @dblclick="openLanes(item)"
@@ -265,7 +275,7 @@ const marks = computed(() => {
           </div>
         </div>
       </template>
-      <div class="playhead" :style="{ left: `${HEAD + px(bench.frame + 0.5)}px` }"></div>
+      <div class="playhead" :style="{ left: `${HEAD + px(selection.frame + 0.5)}px` }"></div>
     </div>
   </section>
 </template>

@@ -2,7 +2,8 @@
 // A motion as a thin row: what it has followed, bridged, lost. Under the region that rides on it, or by itself.
 import { computed } from 'vue'
 import type { Motion } from '../api/types'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { standing, useWork } from '../state/work'
 import { trackerColour } from '../state/trackers'
 import type { Place } from './draw'
@@ -10,12 +11,13 @@ import type { Place } from './draw'
 const props = defineProps<{ motion: Motion; place: Place; alone?: boolean }>()
 const emit = defineEmits<{ stretch: [event: PointerEvent, motion: Motion] }>()
 
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
 const work = useWork()
 const running = computed(() => work.on(props.motion.id))
-const selected = computed(() => bench.motionId === props.motion.id)
+const selected = computed(() => selection.motionId === props.motion.id)
 const bars = computed(() => {
-  const known = bench.lanes?.motions.find((one) => one.motion === props.motion.id)
+  const known = lanes.of?.motions.find((one) => one.motion === props.motion.id)
   const stretches = [
     ...(known?.followed ?? []).map(([first, last]) => ({ first, last, kind: 'followed' })),
     ...(known?.bridged ?? []).map(([first, last]) => ({ first, last, kind: 'bridged' })),
@@ -28,7 +30,7 @@ const bars = computed(() => {
 })
 /** Where each tracker is known, one thin line for each, in its colour. */
 const threads = computed(() => {
-  const known = bench.lanes?.motions.find((one) => one.motion === props.motion.id)?.trackers ?? []
+  const known = lanes.of?.motions.find((one) => one.motion === props.motion.id)?.trackers ?? []
   return props.motion.trackers.flatMap((tracker, index) =>
     (known.find((one) => one.tracker === tracker.id)?.known ?? []).map(([first, last]) => ({
       key: `${tracker.id} ${first}`,
@@ -53,7 +55,7 @@ const marks = computed(() => [
       type="button"
       :aria-pressed="selected"
       :title="motion.name"
-      @click="bench.motionId = motion.id"
+      @click="selection.motionId = motion.id"
     >
       <span class="soft">{{ alone ? 'motion' : 'follows' }}</span> <span class="fade">{{ motion.name }}</span>
     </button>

@@ -4,7 +4,11 @@ import { computed, onBeforeUnmount, ref, watch, watchPostEffect } from 'vue'
 import { picture } from '../api/client'
 import type { Region } from '../api/types'
 import Swatch from '../parts/Swatch.vue'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
 import { isKeyed, keyedFrames, shapesOf, valueAt } from '../state/numbers'
@@ -20,17 +24,21 @@ const emit = defineEmits<{
 }>()
 
 const HEIGHT = 32
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const commands = useCommands()
 const shelf = useShelf()
 const settings = useSettings()
 const canvas = ref<HTMLCanvasElement>()
 const thumb = ref<HTMLCanvasElement>()
 
-const selected = computed(() => bench.regionId === props.region.id && !bench.motionId)
-const lane = computed(() => bench.lanes?.regions.find((one) => one.region === props.region.id))
+const selected = computed(() => selection.regionId === props.region.id && !selection.motionId)
+const lane = computed(() => lanes.of?.regions.find((one) => one.region === props.region.id))
 const motions = computed(() => {
   const ridden = new Set(shapesOf(props.region).map((part) => part.rides_on))
-  return bench.shot?.motions.filter((motion) => ridden.has(motion.id)) ?? []
+  return selection.shot?.motions.filter((motion) => ridden.has(motion.id)) ?? []
 })
 const chips = computed(() => {
   const label = (kind: string) => shelf.facts?.looks.find((one) => one.kind === kind)?.label ?? kind
@@ -62,20 +70,27 @@ watchPostEffect(() => {
 // The thumbnail follows the playhead, a moment after it has come to rest.
 let waiting: ReturnType<typeof setTimeout> | undefined
 watch(
-  [() => bench.frame, () => bench.state?.revision, () => bench.results, () => bench.playing],
+  [() => selection.frame, () => session.state?.revision, () => lanes.results, () => view.playing],
   () => {
     clearTimeout(waiting)
-    if (!bench.playing) waiting = setTimeout(refresh, 180)
+    if (!view.playing) waiting = setTimeout(refresh, 180)
   },
   { immediate: true },
 )
 onBeforeUnmount(() => clearTimeout(waiting))
 
 async function refresh() {
-  if (!bench.id) return
+  if (!session.id) return
   try {
-    const wish = { frame: bench.frame, width: 480, height: 270, view: 'chequer', region: props.region.id, close: true }
-    const bitmap = await picture(bench.id, wish)
+    const wish = {
+      frame: selection.frame,
+      width: 480,
+      height: 270,
+      view: 'chequer',
+      region: props.region.id,
+      close: true,
+    }
+    const bitmap = await picture(session.id, wish)
     const surfaceOf = thumb.value
     if (!surfaceOf) return
     surfaceOf.width = bitmap.width
@@ -88,7 +103,7 @@ async function refresh() {
 }
 
 function toggle() {
-  void bench.editRegion(
+  void commands.editRegion(
     props.region.on ? `Switch ${props.region.name} off` : `Switch ${props.region.name} on`,
     (region) => {
       region.on = !region.on
@@ -102,7 +117,7 @@ const GRIP = 5 // screen pixels around a tick within which it is taken
 /** The keyframe under the pointer: of the selected shape first. */
 function tickAt(event: PointerEvent): { part: string; frame: number } | null {
   const x = event.clientX - (canvas.value?.getBoundingClientRect().left ?? 0)
-  const mine = selected.value ? bench.part?.id : undefined
+  const mine = selected.value ? selection.shape?.id : undefined
   const parts = shapesOf(props.region).sort((a, b) => Number(b.id === mine) - Number(a.id === mine))
   for (const part of parts)
     for (const frame of keyedFrames(part))
@@ -111,7 +126,7 @@ function tickAt(event: PointerEvent): { part: string; frame: number } | null {
 }
 
 function press(event: PointerEvent) {
-  if (bench.regionId !== props.region.id || bench.motionId) bench.select(props.region.id)
+  if (selection.regionId !== props.region.id || selection.motionId) selection.select(props.region.id)
   const tick = tickAt(event)
   if (event.shiftKey) emit('stretch', event, null)
   else if (tick && event.button === 0) emit('carry', event, tick.part, tick.frame)
@@ -121,14 +136,14 @@ function press(event: PointerEvent) {
 
 <template>
   <div class="row" :class="{ selected }" role="group" :aria-label="region.name">
-    <div class="head" @click="bench.select(region.id)">
+    <div class="head" @click="selection.select(region.id)">
       <canvas ref="thumb" class="thumb" width="128" height="72" aria-hidden="true"></canvas>
       <button
         class="name"
         type="button"
         :aria-pressed="selected"
         :title="`${region.name} (${index + 1})`"
-        @click="bench.select(region.id)"
+        @click="selection.select(region.id)"
       >
         <span class="fade">{{ region.name }}</span>
         <Swatch :colour="region.colour" />

@@ -6,7 +6,11 @@ import type { SetUp } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useCommands } from '../state/commands'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { SIDES, useLooks } from '../state/looks'
 import { shotsOf } from '../state/shots'
 import { useShelf } from '../state/shelf'
@@ -21,21 +25,25 @@ import RegionEdge from './RegionEdge.vue'
 import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const view = useView()
+const commands = useCommands()
+const arranging = useArranging()
 const looks = useLooks()
 const shelf = useShelf()
-const region = computed(() => bench.region)
+const region = computed(() => selection.region)
 // While a look is worked on the card leaves its room to it.
 const open = computed(() => SIDES.some((side) => region.value?.[side].some((look) => look.id === looks.open)))
 
 function rename(name: string) {
-  void bench.editRegion('Rename region', (one) => {
+  void commands.editRegion('Rename region', (one) => {
     one.name = name
   })
 }
 
 const clips = computed(() =>
-  shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table' && clip.id !== bench.medium?.id),
+  shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table' && clip.id !== selection.medium?.id),
 )
 const setUps = computed(() => {
   const clipsFor = (what: SetUp) => clips.value.map((clip) => ({ key: `${what}|${clip.id}`, label: clip.name }))
@@ -55,22 +63,22 @@ const setUps = computed(() => {
 
 function setUp(key: string) {
   const [what, medium] = key.split('|')
-  void bench.setUp(what as SetUp, medium || null)
+  void arranging.setUp(what as SetUp, medium || null)
 }
 
-const original = computed(() => shotsOf(bench.document).find((one) => one.id === region.value?.same_as?.shot))
+const original = computed(() => shotsOf(session.document).find((one) => one.id === region.value?.same_as?.shot))
 const originalName = computed(() => original.value?.name ?? 'another shot')
 
 function toOriginal() {
   const [shot, of] = [original.value, region.value?.same_as?.region]
-  const span = bench.state?.spans.find((one) => one.shot === shot?.id)
+  const span = session.state?.spans.find((one) => one.shot === shot?.id)
   if (!span || !of) return
-  bench.showRegion(Math.min(Math.max(bench.frame, span.start), span.start + span.length - 1), of)
-  bench.itemId = span.shot
+  view.showRegion(Math.min(Math.max(selection.frame, span.start), span.start + span.length - 1), of)
+  selection.itemId = span.shot
 }
 
 function remove(which: string) {
-  void bench.change((shot) => ({ do: 'remove region', shot, region: which }))
+  void commands.change((shot) => ({ do: 'remove region', shot, region: which }))
 }
 </script>
 
@@ -81,7 +89,7 @@ function remove(which: string) {
       <header>
         <Swatch :colour="region.colour" />
         <NameField class="name" label="Name of the region" :value="region.name" @set="rename" />
-        <button class="plainbutton" type="button" title="Recipes (O)" @click="bench.choosing = true">Recipes</button>
+        <button class="plainbutton" type="button" title="Recipes (O)" @click="view.choosing = true">Recipes</button>
         <NDropdown trigger="click" :options="setUps" @select="setUp">
           <button class="plainbutton" type="button" title="Something behind this region, in one step">Behind …</button>
         </NDropdown>
@@ -108,42 +116,42 @@ function remove(which: string) {
           <NButton
             size="tiny"
             title="It keeps what it has now and is corrected by itself from here on"
-            @click="bench.editRegion('Part from the original', (one) => (one.same_as = null))"
+            @click="commands.editRegion('Part from the original', (one) => (one.same_as = null))"
             >Part from it</NButton
           >
         </div>
       </Fold>
       <template v-else>
         <Parts />
-        <Edge v-if="bench.part" />
+        <Edge v-if="selection.shape" />
         <RegionEdge v-else />
-        <Carried v-if="bench.cutOut" />
-        <Moves v-else-if="bench.part || !bench.selected" />
+        <Carried v-if="selection.cutOut" />
+        <Moves v-else-if="selection.shape || !selection.part" />
       </template>
       <Looks side="inside" title="Inside looks" />
       <Looks side="outside" title="Outside looks" />
     </template>
     <div v-else class="none">
-      <template v-if="bench.shot && bench.medium">
-        <h3 class="fade" :title="bench.shot.name">{{ bench.shot.name }}</h3>
+      <template v-if="selection.shot && selection.medium">
+        <h3 class="fade" :title="selection.shot.name">{{ selection.shot.name }}</h3>
         <p class="soft number">
-          {{ bench.medium.width }} × {{ bench.medium.height }} · {{ lengthOf(bench.medium.seconds ?? 0) }} ·
-          {{ bench.medium.codec }}
+          {{ selection.medium.width }} × {{ selection.medium.height }} · {{ lengthOf(selection.medium.seconds ?? 0) }} ·
+          {{ selection.medium.codec }}
         </p>
         <ShotFields />
-        <SoundFields v-if="bench.medium.sound" />
+        <SoundFields v-if="selection.medium.sound" />
       </template>
       <button
-        v-if="bench.shot"
+        v-if="selection.shot"
         class="plainbutton dashed"
         type="button"
         title="Recipes (O)"
-        @click="bench.choosing = true"
+        @click="view.choosing = true"
       >
         Recipes for the whole picture …
       </button>
-      <p v-if="bench.shot?.regions.length" class="soft">Select a region in its row or in the picture.</p>
-      <ol v-else-if="bench.shot" class="soft">
+      <p v-if="selection.shot?.regions.length" class="soft">Select a region in its row or in the picture.</p>
+      <ol v-else-if="selection.shot" class="soft">
         <li>Go to a frame where the face or thing is large and clear.</li>
         <li>Draw a shape over it (R).</li>
         <li>Follow it both ways (F), then look at the lane: hatched is a guess, a notch is a doubt.</li>

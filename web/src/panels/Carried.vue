@@ -1,35 +1,38 @@
 <script setup lang="ts">
 // Carrying the selected cut-out through the shot: how far it is, which way, and what is done meanwhile.
 import { computed } from 'vue'
-import { useBench, type Way } from '../state/bench'
+import { type Way } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { useCutting } from '../state/cutting'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 import Running from './Running.vue'
 
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
 const cutting = useCutting()
 const covered = computed(() => {
-  const lane = bench.lanes?.regions.find((one) => one.region === bench.regionId)
-  const total = bench.shot ? bench.shot.last - bench.shot.first + 1 : 0
+  const lane = lanes.of?.regions.find((one) => one.region === selection.regionId)
+  const total = selection.shot ? selection.shot.last - selection.shot.first + 1 : 0
   const count = (lane?.runs ?? [])
     .filter((run) => run.state !== 'empty')
     .reduce((sum, run) => sum + run.last - run.first + 1, 0)
   return { count, total }
 })
-const doubts = computed(() => bench.doubts.filter((one) => one.region === bench.regionId))
+const doubts = computed(() => lanes.doubts.filter((one) => one.region === selection.regionId))
 </script>
 
 <template>
   <Fold title="Moves with" :note="`itself: carried to ${covered.count} of ${covered.total} frames`">
     <FollowWays verb="Carry" :fresh="covered.count < covered.total" @go="(way: Way) => cutting.carry(way)" />
-    <Running :of="bench.cutOut?.id" label="Carrying" />
+    <Running :of="selection.cutOut?.id" label="Carrying" />
     <button
       v-if="doubts.length"
       class="plainbutton doubts"
       type="button"
       title="Next doubt (N)"
-      @click="bench.goDoubt(1)"
+      @click="lanes.goDoubt(1)"
     >
       {{ doubts.length === 1 ? 'One doubt' : `${doubts.length} doubts` }}: go to the next ›
     </button>

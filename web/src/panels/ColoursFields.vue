@@ -4,18 +4,18 @@ import { NButton, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Colours } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useTool } from '../state/tool'
 import { usePicking } from '../state/picking'
 import ColourStrip from './ColourStrip.vue'
 
-const bench = useBench()
+const tools = useTool()
 const picking = usePicking()
 const part = computed(() => picking.colours!)
 const BY: { value: Colours['by']; label: string }[] = [
   { value: 'likeness', label: 'Like what was picked' },
   { value: 'limits', label: 'Within limits' },
 ]
-const tool = computed(() => (bench.tool?.draw === 'pick' ? bench.tool.include : null))
+const tool = computed(() => tools.held('pick')?.include ?? null)
 type Single = 'near' | 'soft' | 'calm' | 'hue' | 'hue_reach' | 'hue_soft' | 'saturation_soft' | 'brightness_soft'
 type Pair = 'saturation' | 'brightness'
 

@@ -4,13 +4,19 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { api, content } from '../api/client'
 import type { CutOut, Piece, Sort } from '../api/types'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useTool } from '../state/tool'
 import { useCutting } from '../state/cutting'
 import { attempt } from '../state/say'
 
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
+const tools = useTool()
+const commands = useCommands()
 const cutting = useCutting()
-const part = computed(() => bench.cutOut!)
+const part = computed(() => selection.cutOut!)
 const SORTS: { value: Sort | ''; label: string }[] = [
   { value: '', label: 'As it looks' },
   { value: 'person', label: 'A person' },
@@ -29,8 +35,8 @@ const PIECES: { value: Piece | ''; label: string }[] = [
   { value: 'legs', label: 'Legs' },
 ]
 const pencil = computed(() => {
-  const tool = bench.tool
-  return tool?.draw === 'stroke' && tool.part === part.value.id ? tool.include : null
+  const tool = tools.held('stroke')
+  return tool?.part === part.value.id ? tool.include : null
 })
 const engines = ref<string[]>([])
 const choices = computed(() => [
@@ -42,40 +48,40 @@ const choices = computed(() => [
 ])
 onMounted(() => attempt(async () => (engines.value = await content(api.GET('/api/engines')))))
 const strokes = computed(() => [...part.value.strokes].sort((a, b) => a.frame - b.frame))
-const locked = computed(() => String(bench.sourceFrame) in (part.value.locked ?? {}))
+const locked = computed(() => String(lanes.sourceFrame) in (part.value.locked ?? {}))
 
 function press(include: boolean) {
-  if (pencil.value === include) bench.tool = null
+  if (pencil.value === include) tools.layDown()
   else cutting.take(include)
 }
 
 function refine(fine: boolean) {
-  bench.editPart(fine ? 'Fine borders' : 'Draft borders', (one) => ((one as CutOut).fine = fine))
+  commands.editPart(fine ? 'Fine borders' : 'Draft borders', (one) => ((one as CutOut).fine = fine))
   cutting.refill()
 }
 
 function become(sort: Sort | '') {
-  bench.editPart('Change what it is', (one) => ((one as CutOut).sort = sort || null))
+  commands.editPart('Change what it is', (one) => ((one as CutOut).sort = sort || null))
   cutting.refill()
 }
 
 function leave(piece: Piece | '') {
-  bench.editPart('Change part of the body', (one) => ((one as CutOut).piece = piece || null))
+  commands.editPart('Change part of the body', (one) => ((one as CutOut).piece = piece || null))
   cutting.refill()
 }
 
 /** A soft edge instead; the camera is followed for it. */
 async function horizon() {
-  const { width, height } = bench.medium ?? {}
+  const { width, height } = selection.medium ?? {}
   const which = part.value.id
   if (!width || !height) return
-  const well = await bench.change((shot) => ({ do: 'horizon for sky', shot, part: which, width, height }))
-  const camera = bench.createdMotion()
-  if (well && camera) bench.follow({ motion: camera.id }, 'both')
+  const well = await commands.change((shot) => ({ do: 'horizon for sky', shot, part: which, width, height }))
+  const camera = selection.createdMotion()
+  if (well && camera) commands.follow({ motion: camera.id }, 'both')
 }
 
 function ask(engine: string) {
-  bench.editPart('Change engine', (one) => ((one as CutOut).engine = engine || null))
+  commands.editPart('Change engine', (one) => ((one as CutOut).engine = engine || null))
   cutting.refill()
 }
 </script>
@@ -116,8 +122,8 @@ function ask(engine: string) {
     <NCheckbox v-model:checked="cutting.shown" size="small">Strokes seen</NCheckbox>
   </div>
   <ul class="strokes" aria-label="Strokes">
-    <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === bench.sourceFrame }">
-      <button class="plainbutton" type="button" @click="bench.go(bench.pieceFrame(one.frame))">
+    <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === lanes.sourceFrame }">
+      <button class="plainbutton" type="button" @click="selection.go(lanes.pieceFrame(one.frame))">
         {{ one.include ? '+ this' : '− not this' }} <span class="soft number">frame {{ one.frame }}</span>
       </button>
       <button

@@ -4,15 +4,19 @@ import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { Keyed } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import Fold from './Fold.vue'
 
 type Which = 'feather_in' | 'feather_out' | 'along_in' | 'along_out'
 type Values = Record<Which, Keyed | number | null | undefined>
 
-const bench = useBench()
-const part = computed(() => bench.part)
+const selection = useSelection()
+const lanes = useLanes()
+const commands = useCommands()
+const part = computed(() => selection.shape)
 const values = computed(() => part.value as unknown as Values | null)
 const sided = computed(() => part.value?.kind === 'ellipse' || part.value?.kind === 'rectangle')
 const apart = computed(() => sided.value && (values.value?.along_in ?? values.value?.along_out ?? null) !== null)
@@ -31,16 +35,16 @@ const fields = computed<{ which: Which; label: string }[]>(() =>
 )
 
 function edit(label: string, to: (values: Values) => void, meant = true) {
-  bench.editPart(label, (one) => to(one as unknown as Values), meant)
+  commands.editPart(label, (one) => to(one as unknown as Values), meant)
 }
 
 function soften(which: Which, value: number, meant: boolean) {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   edit('Soften edge', (one) => (one[which] = withValue(one[which] ?? 0, at, value)), meant)
 }
 
 function tick(which: Which) {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   edit('Set by hand', (one) => (one[which] = ticked(one[which] ?? 0, at)))
 }
 
@@ -60,11 +64,11 @@ function split(on: boolean) {
         :key="one.which"
         :label="one.label"
         unit="px"
-        :value="valueAt(values[one.which] ?? 0, bench.sourceFrame)"
+        :value="valueAt(values[one.which] ?? 0, lanes.sourceFrame)"
         :low="0"
         :high="400"
         :reset="12"
-        :tick="tickOf(values[one.which], bench.sourceFrame)"
+        :tick="tickOf(values[one.which], lanes.sourceFrame)"
         @tick="tick(one.which)"
         @trying="soften(one.which, $event, false)"
         @set="soften(one.which, $event, true)"

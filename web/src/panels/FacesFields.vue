@@ -4,12 +4,14 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Faces } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useTool } from '../state/tool'
 import { useFound } from '../state/found'
 import { valueAt, withValue } from '../state/numbers'
 import FoundList from './FoundList.vue'
 
-const bench = useBench()
+const lanes = useLanes()
+const tools = useTool()
 const found = useFound()
 const part = computed(() => found.faces!)
 const COVERS: { value: Faces['covers']; label: string }[] = [
@@ -22,7 +24,7 @@ const FORMS: { value: Faces['form']; label: string }[] = [
   { value: 'oval', label: 'as an oval' },
   { value: 'box', label: 'as a box' },
 ]
-const hand = computed(() => (bench.tool?.draw === 'face' ? bench.tool.track : null))
+const hand = computed(() => tools.held('face')?.track ?? null)
 
 function menu(name: string) {
   const lock = part.value.locked.some((one) => one.track === name)
@@ -46,7 +48,7 @@ function menu(name: string) {
 }
 
 function act(key: string, name: string) {
-  if (key === 'hand') bench.tool = { draw: 'face', track: name }
+  if (key === 'hand') tools.take({ draw: 'face', track: name })
   else if (key === 'split') found.split(name)
   else if (key === 'remove') found.remove(name)
   else if (key === 'lock' || key === 'unlock') void found.lock(name, key === 'lock')
@@ -57,11 +59,11 @@ function missed() {
   const names = new Set(found.list?.map((one) => one.name))
   let n = 1
   while (names.has(`by hand ${n}`)) n += 1
-  bench.tool = { draw: 'face', track: `by hand ${n}` }
+  tools.take({ draw: 'face', track: `by hand ${n}` })
 }
 
 function size(value: number, meant: boolean) {
-  found.change('Size of the cover', (one) => (one.size = withValue(one.size, bench.sourceFrame, value / 100)), meant)
+  found.change('Size of the cover', (one) => (one.size = withValue(one.size, lanes.sourceFrame, value / 100)), meant)
 }
 
 const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: number; reset: number }[] = [
@@ -101,7 +103,7 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
     <NumberField
       label="Size"
       unit="%"
-      :value="valueAt(part.size, bench.sourceFrame) * 100"
+      :value="valueAt(part.size, lanes.sourceFrame) * 100"
       :low="10"
       :high="400"
       :reset="125"

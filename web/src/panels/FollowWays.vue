@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Going on forwards, backwards, both ways, or by one frame.
 import { NButton } from 'naive-ui'
-import type { Way } from '../state/bench'
+import { type Way } from '../state/commands'
 
 defineProps<{ verb: 'Follow' | 'Carry'; fresh: boolean }>()
 const emit = defineEmits<{ go: [way: Way] }>()

@@ -2,7 +2,8 @@
 // What was found in a shot, one after the other: its picture, where it is, and whether it is covered.
 import { NButton, NCheckbox, NDropdown } from 'naive-ui'
 import { computed } from 'vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { useFound } from '../state/found'
 import { useWork } from '../state/work'
 import Running from './Running.vue'
@@ -14,7 +15,8 @@ defineProps<{
   menu?: (name: string) => { key: string; label: string; children?: { key: string; label: string }[] }[]
 }>()
 const emit = defineEmits<{ act: [key: string, name: string] }>()
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
 const found = useFound()
 const work = useWork()
 const running = computed(() => work.on(found.part?.id))
@@ -50,7 +52,7 @@ const running = computed(() => work.on(found.part?.id))
         class="plainbutton which"
         type="button"
         :title="`Go to frame ${one.best}, where it is seen best`"
-        @click="bench.go(bench.pieceFrame(one.best))"
+        @click="selection.go(lanes.pieceFrame(one.best))"
       >
         <img v-if="found.picture(one)" :src="found.picture(one)" :alt="`${what} ${one.name}`" :class="what" />
         <i v-else class="blank" :class="what"></i>

@@ -2,16 +2,16 @@
 // What a recipe says is to be done next, step by step.
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
-import { useBench } from '../state/bench'
+import { useTool } from '../state/tool'
 import { useLooks } from '../state/looks'
 
-const bench = useBench()
+const tools = useTool()
 const state = useLooks()
 const next = computed(() => state.recipes.find((one) => one.id === state.guide?.then)?.recipe ?? null)
-const putting = computed(() => bench.tool?.draw === 'spot')
+const putting = computed(() => tools.draw === 'spot')
 
 function put() {
-  if (next.value) bench.tool = putting.value ? null : { draw: 'spot', recipe: next.value }
+  if (next.value) tools.toggle({ draw: 'spot', recipe: next.value })
 }
 </script>
 
@@ -28,7 +28,7 @@ function put() {
         @click="
           () => {
             state.guide = null
-            bench.tool = null
+            tools.layDown()
           }
         "
         >Done</NButton

@@ -6,18 +6,22 @@ import type { Blend, Item, Placed, Shot, Solid, Title } from '../api/types'
 import ColourField from '../parts/ColourField.vue'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import Fold from './Fold.vue'
 import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
-const bench = useBench()
-const item = computed(() => bench.item!)
+const session = useSession()
+const selection = useSelection()
+const arranging = useArranging()
+const item = computed(() => selection.item!)
 const title = computed(() => (item.value.kind === 'title' ? item.value : null))
 const solid = computed(() => (item.value.kind === 'solid' ? item.value : null))
 const shot = computed(() => (item.value.kind === 'shot' ? item.value : null))
-const at = computed(() => Math.max(bench.frame - item.value.start, 0))
+const at = computed(() => Math.max(selection.frame - item.value.start, 0))
 const FAMILIES = ['Manrope', 'Source Sans', 'Source Serif', 'Amatic'].map((one) => ({ label: one, value: one }))
 const ALIGNS = [
   { label: 'Left', value: 'left' },
@@ -39,14 +43,14 @@ watch(
 
 type Label = string
 function set<T extends Item>(label: Label, to: (one: T) => void, meant = true) {
-  bench.editItem(label, (one) => to(one as T), meant)
+  arranging.editItem(label, (one) => to(one as T), meant)
 }
 
 type Numbers = Record<string, number | ReturnType<typeof withValue>>
 /** A number that can change over time, of the item's place or of the title itself. */
 function number(of: 'place' | 'own', name: string, label: string, value: number, meant: boolean) {
   const frame = at.value
-  bench.editItem(
+  arranging.editItem(
     label,
     (one) => {
       const holder = (of === 'place' ? one.place : one) as unknown as Numbers
@@ -58,7 +62,7 @@ function number(of: 'place' | 'own', name: string, label: string, value: number,
 
 function tick(of: 'place' | 'own', name: string) {
   const frame = at.value
-  bench.editItem('Set by hand', (one) => {
+  arranging.editItem('Set by hand', (one) => {
     const holder = (of === 'place' ? one.place : one) as unknown as Numbers
     holder[name] = ticked(holder[name], frame)
   })
@@ -72,7 +76,7 @@ const PLACES: { name: keyof Placed; label: string; unit: string; factor: number;
   { name: 'opacity', label: 'Opacity', unit: '%', factor: 100, low: 0, high: 100 },
 ]
 const rides = computed(() => {
-  const found = (bench.document?.layers ?? []).flatMap((layer) => layer.items)
+  const found = (session.document?.layers ?? []).flatMap((layer) => layer.items)
   const motions = found.flatMap((one) =>
     one.kind === 'shot' && one.id !== item.value.id
       ? one.motions.map((motion) => ({ label: `${motion.name} of ${one.name}`, value: `${one.id} ${motion.id}` }))
@@ -111,7 +115,7 @@ function ride(value: string) {
         :value="item.name"
         @set="(name: string) => set('Rename', (one) => (one.name = name))"
       />
-      <button class="plainbutton" type="button" title="Take out (Delete)" @click="bench.arrange('remove')">
+      <button class="plainbutton" type="button" title="Take out (Delete)" @click="arranging.arrange('remove')">
         Take out
       </button>
     </header>
@@ -215,7 +219,7 @@ function ride(value: string) {
       />
     </Fold>
     <Fold title="In time">
-      <ShotFields v-if="shot && bench.shot?.id === shot.id" />
+      <ShotFields v-if="shot && selection.shot?.id === shot.id" />
       <NumberField
         v-if="title || solid"
         label="Lasts, frames"
@@ -238,10 +242,13 @@ function ride(value: string) {
         @set="(to: number) => set('Fade out', (one) => (one.fade_out = to))"
       />
       <div class="acts">
-        <NButton size="tiny" title="It comes while what is before it still lasts" @click="bench.arrange('crossfade')"
+        <NButton
+          size="tiny"
+          title="It comes while what is before it still lasts"
+          @click="arranging.arrange('crossfade')"
           >Crossfade with the one before</NButton
         >
-        <NButton v-if="shot" size="tiny" title="This frame stands for a second" @click="bench.arrange('freeze')"
+        <NButton v-if="shot" size="tiny" title="This frame stands for a second" @click="arranging.arrange('freeze')"
           >Hold this frame</NButton
         >
       </div>
@@ -298,7 +305,9 @@ function ride(value: string) {
         />
       </template>
     </Fold>
-    <Fold v-if="shot && bench.shot?.id === shot.id && bench.medium?.sound" title="Sound" closed><SoundFields /></Fold>
+    <Fold v-if="shot && selection.shot?.id === shot.id && selection.medium?.sound" title="Sound" closed
+      ><SoundFields
+    /></Fold>
   </aside>
 </template>
 

@@ -2,7 +2,9 @@
 // The looks of one side of the selected region, in the order in which they are applied.
 import { NDropdown, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
 import { useLooks, type Side } from '../state/looks'
 import Fold from './Fold.vue'
 import LookChooser from './looks/LookChooser.vue'
@@ -10,14 +12,16 @@ import LookRow from './looks/LookRow.vue'
 import PasteLooks from './looks/PasteLooks.vue'
 
 const props = defineProps<{ side: Side; title: string }>()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
 const state = useLooks()
 const choosing = ref(false)
 const pasting = ref(false)
-const looks = computed(() => bench.region?.[props.side] ?? [])
+const looks = computed(() => selection.region?.[props.side] ?? [])
 const table = computed(() => {
-  const place = `${bench.shot?.id}/${bench.region?.id}/${props.side}.cube?frame=${bench.sourceFrame}`
-  return (size: number) => `/api/projects/${bench.id}/grade/${place}&size=${size}`
+  const place = `${selection.shot?.id}/${selection.region?.id}/${props.side}.cube?frame=${lanes.sourceFrame}`
+  return (size: number) => `/api/projects/${session.id}/grade/${place}&size=${size}`
 })
 const more = computed(() => [
   { key: 'copy', label: 'Copy all', disabled: !looks.value.length },
@@ -37,8 +41,8 @@ function act(key: string | number) {
   else if (key === 'copy') state.copy(looks.value)
   else if (key === 'reset') state.reset(props.side, looks.value)
   else if (key === 'others') pasting.value = true
-  else if (key === 'paste' && bench.shot && bench.region)
-    state.paste(props.side, [{ shot: bench.shot.id, region: bench.region.id }])
+  else if (key === 'paste' && selection.shot && selection.region)
+    state.paste(props.side, [{ shot: selection.shot.id, region: selection.region.id }])
 }
 
 function add(kind: string) {

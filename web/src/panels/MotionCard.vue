@@ -6,24 +6,34 @@ import type { Model, Motion } from '../api/types'
 import { MODELS } from '../parts/models'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useBench, type Way } from '../state/bench'
+import { type Way, useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
+import { useView } from '../state/view'
 import { shapesOf } from '../state/numbers'
 import { trackerColour } from '../state/trackers'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 
-const bench = useBench()
-const motion = computed(() => bench.motion!)
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
+const commands = useCommands()
+const motion = computed(() => selection.motion!)
 const riding = computed(() =>
-  (bench.shot?.regions ?? []).flatMap((region) =>
+  (selection.shot?.regions ?? []).flatMap((region) =>
     shapesOf(region)
       .filter((part) => part.rides_on === motion.value.id)
       .map((part) => `${region.name}: ${part.name}`),
   ),
 )
-const lane = computed(() => bench.lanes?.motions.find((one) => one.motion === motion.value.id))
+const lane = computed(() => lanes.of?.motions.find((one) => one.motion === motion.value.id))
 const count = computed(() => lane.value?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0)
-const regions = computed(() => (bench.shot?.regions ?? []).map((one) => ({ value: one.id, label: one.name })))
+const regions = computed(() => (selection.shot?.regions ?? []).map((one) => ({ value: one.id, label: one.name })))
 const GIVES = ['nothing', 'position', 'scale and rotation, too', 'affine movement', 'perspective']
 const STEADY = [
   { name: 'position' as const, label: 'Position' },
@@ -55,14 +65,14 @@ const gives = computed(() => {
 })
 
 function change(label: string, to: (motion: Motion) => void) {
-  void bench.editMotion(label, motion.value.id, to)
+  void commands.editMotion(label, motion.value.id, to)
 }
 </script>
 
 <template>
   <aside class="card" aria-label="Card of the motion">
     <header>
-      <button class="plainbutton" type="button" title="Back to the region (Esc)" @click="bench.motionId = null">
+      <button class="plainbutton" type="button" title="Back to the region (Esc)" @click="selection.motionId = null">
         ‹
       </button>
       <NameField
@@ -75,7 +85,7 @@ function change(label: string, to: (motion: Motion) => void) {
         class="plainbutton"
         type="button"
         title="What rides on it keeps its place on this frame"
-        @click="bench.change((shot, frame) => ({ do: 'remove motion', shot, motion: motion.id, frame }))"
+        @click="commands.change((shot, frame) => ({ do: 'remove motion', shot, motion: motion.id, frame }))"
       >
         Delete
       </button>
@@ -116,7 +126,7 @@ function change(label: string, to: (motion: Motion) => void) {
           </li>
         </ul>
         <p class="soft">{{ gives }}</p>
-        <NButton size="tiny" dashed @click="bench.tool = { draw: 'tracker', motion: motion.id }"
+        <NButton size="tiny" dashed @click="tools.take({ draw: 'tracker', motion: motion.id })"
           >One more tracker</NButton
         >
       </template>
@@ -150,10 +160,10 @@ function change(label: string, to: (motion: Motion) => void) {
       <FollowWays
         v-if="!motion.given.length"
         verb="Follow"
-        @go="(way: Way) => bench.follow({ motion: motion.id }, way)"
+        @go="(way: Way) => commands.follow({ motion: motion.id }, way)"
         :fresh="count < 2"
       />
-      <NCheckbox v-model:checked="bench.grid" size="small">Grid laid into it (L)</NCheckbox>
+      <NCheckbox v-model:checked="view.grid" size="small">Grid laid into it (L)</NCheckbox>
     </Fold>
     <Fold v-if="!motion.given.length" title="Hold-outs" note="what it must ignore">
       <NSelect
@@ -183,22 +193,22 @@ function change(label: string, to: (motion: Motion) => void) {
     </Fold>
     <Fold
       title="Known"
-      :note="`followed on ${count} of ${bench.shot ? bench.shot.last - bench.shot.first + 1 : 0} frames`"
+      :note="`followed on ${count} of ${selection.shot ? selection.shot.last - selection.shot.first + 1 : 0} frames`"
     >
       <div class="line">
-        <NButton size="tiny" @click="bench.forget(motion.id, bench.sourceFrame, bench.sourceFrame)"
+        <NButton size="tiny" @click="commands.forget(motion.id, lanes.sourceFrame, lanes.sourceFrame)"
           >Forget this frame</NButton
         >
-        <NButton size="tiny" @click="bench.forget(motion.id, bench.shot?.first ?? 0, bench.shot?.last ?? 0)"
+        <NButton size="tiny" @click="commands.forget(motion.id, selection.shot?.first ?? 0, selection.shot?.last ?? 0)"
           >Forget all</NButton
         >
       </div>
       <p class="soft">Drag along its row in the lanes to follow, redo or forget just a span.</p>
       <div class="line">
-        <a class="plainbutton" :href="`/api/projects/${bench.id}/motions/${bench.shot?.id}/${motion.id}.json`"
+        <a class="plainbutton" :href="`/api/projects/${session.id}/motions/${selection.shot?.id}/${motion.id}.json`"
           >Save as JSON</a
         >
-        <a class="plainbutton" :href="`/api/projects/${bench.id}/motions/${bench.shot?.id}/${motion.id}.csv`"
+        <a class="plainbutton" :href="`/api/projects/${session.id}/motions/${selection.shot?.id}/${motion.id}.csv`"
           >Save as CSV</a
         >
       </div>

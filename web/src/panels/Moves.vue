@@ -4,24 +4,28 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
-import { useBench, type Way } from '../state/bench'
+import { type Way, useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { say } from '../state/say'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 import Running from './Running.vue'
 
-const bench = useBench()
-const part = computed(() => bench.part)
-const motion = computed(() => bench.shot?.motions.find((one) => one.id === part.value?.rides_on))
+const selection = useSelection()
+const lanes = useLanes()
+const commands = useCommands()
+const part = computed(() => selection.shape)
+const motion = computed(() => selection.shot?.motions.find((one) => one.id === part.value?.rides_on))
 const followed = computed(() => {
-  const lane = bench.lanes?.motions.find((one) => one.motion === motion.value?.id)
+  const lane = lanes.of?.motions.find((one) => one.motion === motion.value?.id)
   const count = lane?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0
-  const total = bench.shot ? bench.shot.last - bench.shot.first + 1 : 0
+  const total = selection.shot ? selection.shot.last - selection.shot.first + 1 : 0
   return `${count} of ${total} frames`
 })
 const motions = computed(() => [
   { value: '', label: 'Nothing' },
-  ...(bench.shot?.motions ?? []).map((one) => ({ value: one.id, label: one.name })),
+  ...(selection.shot?.motions ?? []).map((one) => ({ value: one.id, label: one.name })),
 ])
 const SWITCHES = [
   { name: 'position' as const, label: 'Position' },
@@ -31,26 +35,30 @@ const SWITCHES = [
 
 function ride(to: string) {
   const id = part.value?.id
-  if (id) void bench.change((shot, frame) => ({ do: 'ride', shot, part: id, motion: to || null, frame }))
+  if (id) void commands.change((shot, frame) => ({ do: 'ride', shot, part: id, motion: to || null, frame }))
 }
 
 function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
   if (!motion.value) return
-  void bench.editMotion(on ? `Use the followed ${name}` : `Leave out the followed ${name}`, motion.value.id, (one) => {
-    one[name] = on
-  })
+  void commands.editMotion(
+    on ? `Use the followed ${name}` : `Leave out the followed ${name}`,
+    motion.value.id,
+    (one) => {
+      one[name] = on
+    },
+  )
 }
 
 function goOn() {
   const id = part.value?.id
   if (!id) return
-  const [frame, motionId] = [bench.sourceFrame, motion.value?.id]
-  void bench
+  const [frame, motionId] = [lanes.sourceFrame, motion.value?.id]
+  void commands
     .change((shot, at) => ({ do: 'go on from', shot, part: id, frame: at }))
     .then((well) => {
       if (!well) return
-      bench.follow({ part: id }, 'both')
-      const lost = bench.lanes?.motions.find((one) => one.motion === motionId)?.lost.length
+      commands.follow({ part: id }, 'both')
+      const lost = lanes.of?.motions.find((one) => one.motion === motionId)?.lost.length
       say().message.info(
         `From frame ${frame} on it is followed anew, away from where it began. What was followed on the way there stays` +
           (lost ? '; where it was lost it is looked for back from here.' : '.'),
@@ -74,12 +82,12 @@ function goOn() {
           v-if="!motion && part.kind !== 'horizon'"
           size="tiny"
           class="model"
-          :value="bench.model"
+          :value="commands.model"
           :options="MODELS"
           aria-label="What is measured"
-          @update:value="(to: Model) => (bench.model = to)"
+          @update:value="(to: Model) => (commands.model = to)"
         />
-        <button v-if="motion" class="plainbutton" type="button" @click="bench.motionId = motion.id">
+        <button v-if="motion" class="plainbutton" type="button" @click="selection.motionId = motion.id">
           All settings ›
         </button>
       </div>
@@ -87,7 +95,7 @@ function goOn() {
         v-if="motion ? !motion.given.length : part.kind !== 'horizon'"
         verb="Follow"
         :fresh="!motion"
-        @go="(way: Way) => bench.follow({ part: part!.id }, way)"
+        @go="(way: Way) => commands.follow({ part: part!.id }, way)"
       />
       <p v-else-if="!motion" class="soft">
         A horizon has nothing to follow. Let it ride on a motion of something with texture.
@@ -103,7 +111,7 @@ function goOn() {
           >{{ one.label }}</NCheckbox
         >
         <NButton
-          v-if="!motion.trackers.length && !motion.given.length && bench.sourceFrame !== motion.at"
+          v-if="!motion.trackers.length && !motion.given.length && lanes.sourceFrame !== motion.at"
           size="tiny"
           title="Take where the shape is now as right, and follow on from this frame (G). The frames before it stay as they are, back to where it was last put right."
           @click="goOn"

@@ -6,7 +6,11 @@ import type { Ease, How, Keyed, Kind, Part, Pose } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
 import { SHAPES } from '../parts/shapes'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
 import { useClip } from '../state/clip'
 import { useCutting } from '../state/cutting'
 import { easeAt, isShape, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
@@ -21,7 +25,11 @@ import FacesFields from './FacesFields.vue'
 import LetteringFields from './LetteringFields.vue'
 import Fold from './Fold.vue'
 
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const tools = useTool()
+const commands = useCommands()
 const clip = useClip()
 const cutting = useCutting()
 const found = useFound()
@@ -29,18 +37,18 @@ const picking = usePicking()
 const shelf = useShelf()
 const films = computed(() => {
   const clips = shelf.media.filter(
-    (one) => one.state === 'ready' && one.kind !== 'table' && one.id !== bench.medium?.id,
+    (one) => one.state === 'ready' && one.kind !== 'table' && one.id !== selection.medium?.id,
   )
   return clips.length
     ? clips.map((one) => ({ key: one.id, label: one.name }))
     : [{ key: '', label: NO_FILMS, disabled: true }]
 })
-const region = computed(() => bench.region!)
-const part = computed(() => bench.part)
+const region = computed(() => selection.region!)
+const part = computed(() => selection.shape)
 // What is seen on the frame, carried by the motion; that is what people want to read and type.
-const seen = computed(() => part.value && carry(bench.poseOf(part.value), bench.carrierOf(part.value.rides_on)))
+const seen = computed(() => part.value && carry(lanes.poseOf(part.value), lanes.carrierOf(part.value.rides_on)))
 const keyed = computed(() => (part.value ? keyedFrames(part.value) : []))
-const setHere = computed(() => keyed.value.includes(bench.sourceFrame))
+const setHere = computed(() => keyed.value.includes(lanes.sourceFrame))
 
 // `times` is how many of the document's units the shown number measures: radii are shown as full sizes.
 const NUMBERS: { name: keyof Pose; label: string; unit: string; low?: number; high?: number; times: number }[] = [
@@ -68,7 +76,7 @@ const EASES: { value: Ease; label: string }[] = [
 
 /** A shape stays within reach of the picture: its middle on it or as far again beside it, at most four times as large. */
 function limits(one: { name: keyof Pose; low?: number; high?: number }): { low?: number; high?: number } {
-  const [width, height] = [bench.medium?.width ?? 1920, bench.medium?.height ?? 1080]
+  const [width, height] = [selection.medium?.width ?? 1920, selection.medium?.height ?? 1080]
   const side = one.name === 'x' || one.name === 'rx' ? width : height
   if (one.name === 'x' || one.name === 'y') return { low: -side, high: 2 * side }
   if (one.name === 'rx' || one.name === 'ry') return { low: one.low, high: 4 * side }
@@ -77,27 +85,27 @@ function limits(one: { name: keyof Pose; low?: number; high?: number }): { low?:
 
 function put(name: keyof Pose, value: number, meant: boolean) {
   if (!part.value || !seen.value) return
-  const own = carry({ ...seen.value, [name]: value }, inverse(bench.carrierOf(part.value.rides_on)))
-  if (meant) bench.place(part.value, own, 'Change shape')
-  else bench.tryOut(part.value, { pose: own })
+  const own = carry({ ...seen.value, [name]: value }, inverse(lanes.carrierOf(part.value.rides_on)))
+  if (meant) commands.place(part.value, own, 'Change shape')
+  else commands.tryOut(part.value, { pose: own })
 }
 
 type Values = Record<'opacity' | 'rounding', Keyed | number | undefined>
 
 function number(which: keyof Values, label: string, value: number, meant: boolean) {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   const set = (one: Values) => (one[which] = withValue(one[which] ?? 0, at, value))
-  bench.editPart(label, (one) => set(one as unknown as Values), meant)
+  commands.editPart(label, (one) => set(one as unknown as Values), meant)
 }
 
 function tick(which: keyof Values) {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   const set = (one: Values) => (one[which] = ticked(one[which] ?? 0, at))
-  bench.editPart('Set by hand', (one) => set(one as unknown as Values))
+  commands.editPart('Set by hand', (one) => set(one as unknown as Values))
 }
 
 function move(which: string, by: -1 | 1) {
-  void bench.editRegion('Reorder shapes', (one) => {
+  void commands.editRegion('Reorder shapes', (one) => {
     const from = one.parts.findIndex((each) => each.id === which)
     const to = from + by
     if (from < 0 || to < 0 || to >= one.parts.length) return
@@ -107,7 +115,7 @@ function move(which: string, by: -1 | 1) {
 
 function ease(to: Ease) {
   const id = part.value?.id
-  if (id) void bench.change((shot, frame) => ({ do: 'ease keys', shot, part: id, frame, ease: to }))
+  if (id) void commands.change((shot, frame) => ({ do: 'ease keys', shot, part: id, frame, ease: to }))
 }
 
 const menuOf = (one: Part) => [
@@ -124,18 +132,18 @@ function act(key: string, one: Part) {
   const run: Record<string, () => void> = {
     up: () => move(one.id, -1),
     down: () => move(one.id, 1),
-    duplicate: () => void bench.addShape(structuredClone(one), region.value.id),
+    duplicate: () => void commands.addShape(structuredClone(one), region.value.id),
     copy: () => clip.copy(one),
     paste: () => void clip.paste(),
-    svg: () => window.open(`/api/projects/${bench.id}/shapes/${bench.shot?.id}/${one.id}.svg`, '_self'),
-    remove: () => void bench.change((shot) => ({ do: 'remove part', shot, part: one.id })),
+    svg: () => window.open(`/api/projects/${session.id}/shapes/${selection.shot?.id}/${one.id}.svg`, '_self'),
+    remove: () => void commands.change((shot) => ({ do: 'remove part', shot, part: one.id })),
   }
   run[key]?.()
 }
 
 function points(change: typeof sharp) {
   if (!part.value) return
-  bench.reshape(part.value, change(bench.pointsOf(part.value) ?? [], bench.chosen))
+  commands.reshape(part.value, change(lanes.pointsOf(part.value) ?? [], selection.points))
 }
 
 function cutOut() {
@@ -145,18 +153,18 @@ function cutOut() {
 /** Take the matte that a grey clip of the shelf shows. */
 function bring(id: string) {
   const medium = { id, name: shelf.medium(id)?.name ?? 'Clip' }
-  void bench.change((shot) => ({ do: 'bring matte', shot, region: region.value.id, medium, how: 'add' }))
+  void commands.change((shot) => ({ do: 'bring matte', shot, region: region.value.id, medium, how: 'add' }))
 }
 
 function draw(kind: Kind) {
-  bench.tool = { draw: kind, into: region.value.id }
+  tools.take({ draw: kind, into: region.value.id })
 }
 </script>
 
 <template>
-  <Fold title="What" :note="region.parts.length === 1 ? bench.selected?.name : `${region.parts.length} parts`">
+  <Fold title="What" :note="region.parts.length === 1 ? selection.part?.name : `${region.parts.length} parts`">
     <ul class="parts">
-      <li v-for="(one, index) in region.parts" :key="one.id" :class="{ selected: one.id === bench.selected?.id }">
+      <li v-for="(one, index) in region.parts" :key="one.id" :class="{ selected: one.id === selection.part?.id }">
         <NSelect
           size="tiny"
           class="how"
@@ -166,14 +174,14 @@ function draw(kind: Kind) {
           :aria-label="`How ${one.name} combines`"
           :title="index ? 'How it combines with what is above' : 'How it begins'"
           :render-tag="({ option }) => String(option.sign)"
-          @update:value="(to: How) => bench.editPart(`${one.name} ${to}s`, (each) => (each.how = to), true, one.id)"
+          @update:value="(to: How) => commands.editPart(`${one.name} ${to}s`, (each) => (each.how = to), true, one.id)"
         />
         <NameField
           class="name"
           :label="`Name of shape ${index + 1}`"
           :value="one.name"
-          @focusin="bench.select(region.id, one.id)"
-          @set="(name: string) => bench.editPart('Rename shape', (each) => (each.name = name), true, one.id)"
+          @focusin="selection.select(region.id, one.id)"
+          @set="(name: string) => commands.editPart('Rename shape', (each) => (each.name = name), true, one.id)"
         />
         <NDropdown trigger="click" size="small" :options="menuOf(one)" @select="(key: string) => act(key, one)">
           <button class="plainbutton" type="button" :aria-label="`More for ${one.name}`">more</button>
@@ -220,7 +228,7 @@ function draw(kind: Kind) {
         >
       </NDropdown>
     </div>
-    <CutOutFields v-if="bench.cutOut" />
+    <CutOutFields v-if="selection.cutOut" />
     <FacesFields v-else-if="found.faces" />
     <LetteringFields v-else-if="found.lettering" />
     <ColoursFields v-else-if="picking.colours" />
@@ -241,11 +249,11 @@ function draw(kind: Kind) {
       <NumberField
         label="Opacity"
         unit="%"
-        :value="valueAt(part.opacity, bench.sourceFrame) * 100"
+        :value="valueAt(part.opacity, lanes.sourceFrame) * 100"
         :low="0"
         :high="100"
         :reset="100"
-        :tick="tickOf(part.opacity, bench.sourceFrame)"
+        :tick="tickOf(part.opacity, lanes.sourceFrame)"
         @tick="tick('opacity')"
         @trying="number('opacity', 'Change opacity', $event / 100, false)"
         @set="number('opacity', 'Change opacity', $event / 100, true)"
@@ -254,11 +262,11 @@ function draw(kind: Kind) {
         v-if="part.kind === 'rectangle'"
         label="Rounding"
         unit="px"
-        :value="valueAt(part.rounding, bench.sourceFrame)"
+        :value="valueAt(part.rounding, lanes.sourceFrame)"
         :low="0"
         :high="2000"
         :reset="0"
-        :tick="tickOf(part.rounding, bench.sourceFrame)"
+        :tick="tickOf(part.rounding, lanes.sourceFrame)"
         @tick="tick('rounding')"
         @trying="number('rounding', 'Round corners', $event, false)"
         @set="number('rounding', 'Round corners', $event, true)"
@@ -267,7 +275,7 @@ function draw(kind: Kind) {
         size="small"
         :checked="part.invert"
         @update:checked="
-          (on: boolean) => bench.editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))
+          (on: boolean) => commands.editPart(on ? 'Invert shape' : 'Do not invert', (one) => (one.invert = on))
         "
         >Invert</NCheckbox
       >
@@ -275,9 +283,9 @@ function draw(kind: Kind) {
         v-if="part.rides_on"
         size="small"
         class="reach"
-        :value="bench.everywhere"
+        :value="commands.everywhere"
         aria-label="Where place and size change"
-        @update:value="(to: boolean) => (bench.everywhere = to)"
+        @update:value="(to: boolean) => (commands.everywhere = to)"
       >
         <NRadioButton :value="false" title="Place and size change on this frame; between such frames it blends"
           >Here</NRadioButton
@@ -285,8 +293,8 @@ function draw(kind: Kind) {
         <NRadioButton :value="true" title="Place and size change by as much on every frame">Everywhere</NRadioButton>
       </NRadioGroup>
     </div>
-    <div v-if="part?.kind === 'path' && bench.chosen.length" class="add">
-      <span class="soft">{{ bench.chosen.length }} {{ bench.chosen.length === 1 ? 'point' : 'points' }}:</span>
+    <div v-if="part?.kind === 'path' && selection.points.length" class="add">
+      <span class="soft">{{ selection.points.length }} {{ selection.points.length === 1 ? 'point' : 'points' }}:</span>
       <NButton size="tiny" title="Corner (C)" @click="points(sharp)">Corner</NButton>
       <NButton size="tiny" title="Curve (V)" @click="points(smooth)">Curve</NButton>
       <NButton size="tiny" @click="points((all, which) => scaled(all, which, 0.75))">Tighter</NButton>
@@ -294,7 +302,9 @@ function draw(kind: Kind) {
       <NButton
         size="tiny"
         title="Remove points (Delete)"
-        @click="bench.change((shot) => ({ do: 'remove point', shot, part: part!.id, points: [...bench.chosen] }))"
+        @click="
+          commands.change((shot) => ({ do: 'remove point', shot, part: part!.id, points: [...selection.points] }))
+        "
         >Remove</NButton
       >
     </div>
@@ -303,7 +313,7 @@ function draw(kind: Kind) {
       <NSelect
         size="tiny"
         class="ease"
-        :value="easeAt(part, bench.sourceFrame)"
+        :value="easeAt(part, lanes.sourceFrame)"
         :options="EASES"
         aria-label="How it goes on from here"
         @update:value="ease"
@@ -313,7 +323,9 @@ function draw(kind: Kind) {
         class="plainbutton"
         type="button"
         title="Take back what was set by hand on this frame (X)"
-        @click="bench.change((shot, frame) => ({ do: 'clear keys', shot, part: part!.id, first: frame, last: frame }))"
+        @click="
+          commands.change((shot, frame) => ({ do: 'clear keys', shot, part: part!.id, first: frame, last: frame }))
+        "
       >
         Take back
       </button>

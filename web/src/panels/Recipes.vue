@@ -5,11 +5,17 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { picture } from '../api/client'
 import type { RecipeInfo } from '../api/types'
 import Sheet from '../parts/Sheet.vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
 import { useLooks } from '../state/looks'
 
 const emit = defineEmits<{ close: [] }>()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const tools = useTool()
 const state = useLooks()
 const shown = ref<Record<string, string>>({})
 const name = ref('')
@@ -31,23 +37,23 @@ async function previewAll() {
 const needsRegion = (one: RecipeInfo) =>
   one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
 const needsSpot = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'spot')
-const possible = (one: RecipeInfo) => !needsRegion(one) || bench.region !== null
+const possible = (one: RecipeInfo) => !needsRegion(one) || selection.region !== null
 
 /** What the frame would be like; around the middle of the picture where a spot is asked for. */
 async function preview(one: RecipeInfo) {
-  if (!bench.id || !bench.shot || !possible(one)) return
-  const [width, height] = [bench.medium?.width ?? 1920, bench.medium?.height ?? 1080]
+  if (!session.id || !selection.shot || !possible(one)) return
+  const [width, height] = [selection.medium?.width ?? 1920, selection.medium?.height ?? 1080]
   const edit = {
     do: 'apply recipe' as const,
-    shot: bench.shot.id,
-    frame: bench.sourceFrame,
+    shot: selection.shot.id,
+    frame: lanes.sourceFrame,
     recipe: one.recipe,
-    region: bench.regionId,
+    region: selection.regionId,
     width,
     spot: needsSpot(one) ? [width / 2, height / 4] : null,
   }
   try {
-    const bitmap = await picture(bench.id, { frame: bench.frame, ...THUMB, trial: { patch: [], edit } })
+    const bitmap = await picture(session.id, { frame: selection.frame, ...THUMB, trial: { patch: [], edit } })
     const canvas = document.createElement('canvas')
     Object.assign(canvas, { width: bitmap.width, height: bitmap.height })
     canvas.getContext('2d')?.drawImage(bitmap, 0, 0)
@@ -60,7 +66,7 @@ async function preview(one: RecipeInfo) {
 
 function choose(one: RecipeInfo) {
   emit('close')
-  if (needsSpot(one)) bench.tool = { draw: 'spot', recipe: one.recipe }
+  if (needsSpot(one)) tools.take({ draw: 'spot', recipe: one.recipe })
   else void state.applyRecipe(one.recipe)
 }
 
@@ -81,8 +87,8 @@ async function read(event: Event) {
   <Sheet title="Recipes" :width="1120" @close="emit('close')">
     <p class="soft about">
       {{
-        bench.region
-          ? `For ${bench.region.name}, on the present frame. A recipe adds its looks; everything can be changed afterwards.`
+        selection.region
+          ? `For ${selection.region.name}, on the present frame. A recipe adds its looks; everything can be changed afterwards.`
           : 'No region is selected: recipes that need one are grey. Those that hide faces or lettering find them.'
       }}
     </p>
@@ -116,9 +122,11 @@ async function read(event: Event) {
           size="small"
           placeholder="Name for the looks of this region"
           :input-props="{ 'aria-label': 'Name of the new recipe' }"
-          :disabled="!bench.region"
+          :disabled="!selection.region"
         />
-        <NButton size="small" attr-type="submit" :disabled="!bench.region || !name.trim()">Keep as a recipe</NButton>
+        <NButton size="small" attr-type="submit" :disabled="!selection.region || !name.trim()"
+          >Keep as a recipe</NButton
+        >
         <NButton size="small" @click="input?.click()">Open a file …</NButton>
         <input ref="input" hidden type="file" accept=".json" aria-label="Recipe file" @change="read" />
       </form>

@@ -4,7 +4,9 @@ import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { Edge, Keyed } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
 import Fold from './Fold.vue'
 
@@ -20,8 +22,10 @@ interface Field {
   keyed: boolean
 }
 
-const bench = useBench()
-const edge = computed(() => bench.region?.edge ?? null)
+const selection = useSelection()
+const lanes = useLanes()
+const commands = useCommands()
+const edge = computed(() => selection.region?.edge ?? null)
 const FIELDS: Field[] = [
   { which: 'grow', label: 'Grow', unit: 'px', low: -200, high: 200, reset: 0, times: 1, keyed: true },
   { which: 'smooth', label: 'Smooth', unit: 'px', low: 0, high: 100, reset: 0, times: 1, keyed: false },
@@ -39,27 +43,27 @@ const changed = computed(() => FIELDS.filter((one) => valueOf(one) !== one.reset
 type Values = Record<Which, number | Keyed>
 
 function valueOf(field: Field): number {
-  return edge.value ? valueAt((edge.value as Values)[field.which], bench.sourceFrame) * field.times : field.reset
+  return edge.value ? valueAt((edge.value as Values)[field.which], lanes.sourceFrame) * field.times : field.reset
 }
 
 function set(field: Field, value: number, meant: boolean) {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   const change = (values: Values) =>
     (values[field.which] = withValue(values[field.which], at, value / field.times) as number)
-  if (meant) void bench.editRegion('Change edge', (one) => void change(one.edge as Values))
-  else bench.tryRegion((one) => void change(one.edge as Values))
+  if (meant) void commands.editRegion('Change edge', (one) => void change(one.edge as Values))
+  else commands.tryRegion((one) => void change(one.edge as Values))
 }
 
 function tick(field: Field) {
-  const at = bench.sourceFrame
-  void bench.editRegion('Set by hand', (one) => {
+  const at = lanes.sourceFrame
+  void commands.editRegion('Set by hand', (one) => {
     const values = one.edge as Values
     values[field.which] = ticked(values[field.which], at) as number
   })
 }
 
 function invert(on: boolean) {
-  void bench.editRegion(on ? 'Invert region' : 'Do not invert', (one) => (one.edge!.invert = on))
+  void commands.editRegion(on ? 'Invert region' : 'Do not invert', (one) => (one.edge!.invert = on))
 }
 </script>
 
@@ -76,7 +80,7 @@ function invert(on: boolean) {
         :high="one.high"
         :reset="one.reset"
         :digits="one.which === 'gamma' ? 2 : 0"
-        :tick="one.keyed ? tickOf((edge as Values)[one.which], bench.sourceFrame) : undefined"
+        :tick="one.keyed ? tickOf((edge as Values)[one.which], lanes.sourceFrame) : undefined"
         @tick="tick(one)"
         @trying="set(one, $event, false)"
         @set="set(one, $event, true)"

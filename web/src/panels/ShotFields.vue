@@ -3,14 +3,18 @@
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
 
-const bench = useBench()
-const shot = computed(() => bench.shot!)
-const place = computed(() => (bench.state?.spans ?? []).findIndex((one) => one.shot === shot.value.id))
-const count = computed(() => bench.state?.spans.length ?? 0)
-const span = computed(() => bench.state?.spans[place.value])
-const inside = computed(() => bench.frame - (span.value?.start ?? 0)) // frames of the shot before the playhead
+const session = useSession()
+const selection = useSelection()
+const arranging = useArranging()
+const shot = computed(() => selection.shot!)
+const place = computed(() => (session.state?.spans ?? []).findIndex((one) => one.shot === shot.value.id))
+const count = computed(() => session.state?.spans.length ?? 0)
+const span = computed(() => session.state?.spans[place.value])
+const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // frames of the shot before the playhead
 </script>
 
 <template>
@@ -19,35 +23,35 @@ const inside = computed(() => bench.frame - (span.value?.start ?? 0)) // frames 
       size="tiny"
       :disabled="inside <= 0"
       title="Two shots, the second from this frame on (U)"
-      @click="bench.arrange('split')"
+      @click="arranging.arrange('split')"
       >Split here</NButton
     >
-    <NButton size="tiny" :disabled="inside <= 0" title="This frame is its first ([)" @click="bench.arrange('begin')"
+    <NButton size="tiny" :disabled="inside <= 0" title="This frame is its first ([)" @click="arranging.arrange('begin')"
       >Begin here</NButton
     >
     <NButton
       size="tiny"
       :disabled="inside >= (span?.length ?? 1) - 1"
       title="This frame is its last (])"
-      @click="bench.arrange('end')"
+      @click="arranging.arrange('end')"
       >End here</NButton
     >
     <template v-if="count > 1">
-      <NButton size="tiny" :disabled="place <= 0" @click="bench.arrange('earlier')">Earlier</NButton>
-      <NButton size="tiny" :disabled="place >= count - 1" @click="bench.arrange('later')">Later</NButton>
+      <NButton size="tiny" :disabled="place <= 0" @click="arranging.arrange('earlier')">Earlier</NButton>
+      <NButton size="tiny" :disabled="place >= count - 1" @click="arranging.arrange('later')">Later</NButton>
     </template>
     <NButton
-      v-if="bench.medium?.kind !== 'still'"
+      v-if="selection.medium?.kind !== 'still'"
       size="tiny"
       title="Where other shots begin in it, it is split"
-      @click="bench.splitAtCuts"
+      @click="arranging.splitAtCuts"
       >Split at its cuts</NButton
     >
-    <NButton size="tiny" title="With all its regions; the clip stays on the shelf" @click="bench.arrange('remove')"
+    <NButton size="tiny" title="With all its regions; the clip stays on the shelf" @click="arranging.arrange('remove')"
       >Take out</NButton
     >
   </div>
-  <template v-if="bench.medium?.kind !== 'still'">
+  <template v-if="selection.medium?.kind !== 'still'">
     <NumberField
       label="Speed"
       unit="%"
@@ -56,9 +60,9 @@ const inside = computed(() => bench.frame - (span.value?.start ?? 0)) // frames 
       :high="1000"
       :reset="100"
       title="What comes after it moves along; its regions stay on their frames"
-      @set="bench.pace($event / 100, shot.backwards)"
+      @set="arranging.pace($event / 100, shot.backwards)"
     />
-    <NCheckbox :checked="shot.backwards" @update:checked="(on: boolean) => bench.pace(shot.speed, on)"
+    <NCheckbox :checked="shot.backwards" @update:checked="(on: boolean) => arranging.pace(shot.speed, on)"
       >Backwards</NCheckbox
     >
   </template>

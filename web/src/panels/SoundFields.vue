@@ -4,12 +4,16 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Shot, SoundSpan } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
 import { shotsOf } from '../state/shots'
 import { newId } from '../state/numbers'
 
-const bench = useBench()
-const shot = computed(() => bench.shot!)
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const shot = computed(() => selection.shot!)
 const spans = computed(() => [...shot.value.sounds].sort((one, other) => one.first - other.first))
 const HOWS: { value: SoundSpan['how']; label: string }[] = [
   { value: 'mute', label: 'silent' },
@@ -19,7 +23,7 @@ const HOWS: { value: SoundSpan['how']; label: string }[] = [
 
 function change(label: string, what: (one: Shot) => void) {
   const id = shot.value.id
-  void bench.edit(label, (document) => {
+  void session.edit(label, (document) => {
     for (const one of shotsOf(document)) if (one.id === id) what(one)
   })
 }
@@ -30,8 +34,8 @@ function changeSpan(label: string, id: string, what: (one: SoundSpan) => void) {
 
 /** A second from the playhead on. */
 function add() {
-  const first = bench.sourceFrame
-  const last = Math.min(first + Math.round(bench.rate) - 1, shot.value.last)
+  const first = lanes.sourceFrame
+  const last = Math.min(first + Math.round(session.rate) - 1, shot.value.last)
   const id = newId()
   change('Silence a stretch', (one) => one.sounds.push({ id, first, last, how: 'mute', voice: -5 }))
 }

@@ -3,14 +3,14 @@ import { useEventListener } from '@vueuse/core'
 import { NPopover, NProgress } from 'naive-ui'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { useBench } from '../state/bench'
+import { useSession } from '../state/session'
 import { useSettings } from '../state/settings'
 import { about, standing, useWork } from '../state/work'
 import NameField from './NameField.vue'
 import KeysHelp from './KeysHelp.vue'
 
 const route = useRoute()
-const bench = useBench()
+const session = useSession()
 const work = useWork()
 const settings = useSettings()
 const project = computed(() => (typeof route.params.id === 'string' ? route.params.id : null))
@@ -26,17 +26,17 @@ const screens = computed(() => [
 ])
 
 // Whoever closes the window on an edit that the server does not have yet is asked first.
-useEventListener(window, 'beforeunload', (event) => bench.saving && event.preventDefault())
+useEventListener(window, 'beforeunload', (event) => session.saving && event.preventDefault())
 
 function rename(name: string) {
-  void bench.edit('Rename project', (document) => {
+  void session.edit('Rename project', (document) => {
     document.name = name
   })
 }
 </script>
 
 <template>
-  <header class="top" :data-saving="bench.saving > 0">
+  <header class="top" :data-saving="session.saving > 0">
     <svg class="mark" viewBox="0 0 18 14" width="18" height="14" aria-hidden="true">
       <rect x="0" y="1" width="18" height="3" />
       <rect x="0" y="6" width="7" height="3" />
@@ -52,10 +52,10 @@ function rename(name: string) {
       }}</RouterLink>
     </nav>
     <NameField
-      v-if="project && bench.document"
+      v-if="project && session.document"
       class="name"
       label="Name of the project"
-      :value="bench.document.name"
+      :value="session.document.name"
       @set="rename"
     />
     <span class="spring"></span>
@@ -89,18 +89,18 @@ function rename(name: string) {
       <button
         class="plainbutton"
         type="button"
-        :disabled="!bench.state?.undo"
-        :title="bench.state?.undo ? `Undo: ${bench.state.undo} (Ctrl+Z)` : 'Nothing to undo'"
-        @click="bench.step('undo')"
+        :disabled="!session.state?.undo"
+        :title="session.state?.undo ? `Undo: ${session.state.undo} (Ctrl+Z)` : 'Nothing to undo'"
+        @click="session.step('undo')"
       >
         Undo
       </button>
       <button
         class="plainbutton"
         type="button"
-        :disabled="!bench.state?.redo"
-        :title="bench.state?.redo ? `Redo: ${bench.state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'"
-        @click="bench.step('redo')"
+        :disabled="!session.state?.redo"
+        :title="session.state?.redo ? `Redo: ${session.state.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'"
+        @click="session.step('redo')"
       >
         Redo
       </button>

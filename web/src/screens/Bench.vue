@@ -11,7 +11,13 @@ import type { Kind, Part, PictureRequest } from '../api/types'
 import ItemCard from '../panels/ItemCard.vue'
 import MotionCard from '../panels/MotionCard.vue'
 import Recipes from '../panels/Recipes.vue'
-import { MATTE_VIEWS, useBench, type Way } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { type Way, useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
+import { MATTE_VIEWS, useView } from '../state/view'
 import { useClip } from '../state/clip'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
@@ -22,25 +28,31 @@ import Picture from '../viewer/Picture.vue'
 import Scopes from '../viewer/Scopes.vue'
 
 const route = useRoute()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
+const commands = useCommands()
+const arranging = useArranging()
 const clip = useClip()
 const cutting = useCutting()
 const found = useFound()
 const picture = ref<InstanceType<typeof Picture>>()
 const wanted = ref<PictureRequest | null>(null)
 
-onMounted(() => bench.open(String(route.params.id)))
+onMounted(() => session.open(String(route.params.id)))
 watch(
   () => route.params.id,
-  (id) => typeof id === 'string' && void bench.open(id),
+  (id) => typeof id === 'string' && void session.open(id),
 )
 
 // The first region of a shot is at hand when the shot is reached.
 watch(
-  () => bench.shot?.id,
+  () => selection.shot?.id,
   () => {
-    bench.tool = null
-    if (!bench.region) bench.select(bench.shot?.regions[0]?.id ?? null)
+    tools.layDown()
+    if (!selection.region) selection.select(selection.shot?.regions[0]?.id ?? null)
   },
 )
 
@@ -53,114 +65,115 @@ const NUDGE: Record<string, [number, number]> = {
 
 /** Move the shape, or the chosen points of a path, by pixels of the clip. */
 function nudge(event: KeyboardEvent) {
-  const part = bench.part
+  const part = selection.shape
   if (!part) return
   const by = event.shiftKey ? 10 : 1
   const [dx, dy] = NUDGE[event.key].map((step) => step * by)
-  const back = inverse(bench.carrierOf(part.rides_on))
-  const pose = bench.poseOf(part)
-  if (bench.chosen.length) {
+  const back = inverse(lanes.carrierOf(part.rides_on))
+  const pose = lanes.poseOf(part)
+  if (selection.points.length) {
     const own = matrixOf(pose)
     const [zero, moved] = [apply(inverse(own), pose), apply(inverse(own), { x: pose.x + dx, y: pose.y + dy })]
-    const points = (bench.pointsOf(part) ?? []).map((point, i) =>
-      bench.chosen.includes(i) ? { ...point, x: point.x + moved.x - zero.x, y: point.y + moved.y - zero.y } : point,
+    const points = (lanes.pointsOf(part) ?? []).map((point, i) =>
+      selection.points.includes(i) ? { ...point, x: point.x + moved.x - zero.x, y: point.y + moved.y - zero.y } : point,
     )
-    bench.reshape(part, points)
+    commands.reshape(part, points)
     return
   }
   const seen = carry(pose, inverse(back))
-  bench.place(part, carry({ ...seen, x: seen.x + dx, y: seen.y + dy }, back), 'Move shape')
+  commands.place(part, carry({ ...seen, x: seen.x + dx, y: seen.y + dy }, back), 'Move shape')
 }
 
 function drawInTheMiddle() {
-  const tool = bench.tool
-  const size = bench.medium ?? bench.document
+  const tool = tools.inHand
+  const size = selection.medium ?? session.document
   if (!tool || !size?.width || !size.height) return
   if (tool.draw === 'path') return picture.value?.finish()
   if (!('into' in tool) || tool.draw === 'stroke' || tool.draw === 'pick') return
   const side = Math.min(size.width, size.height)
   const pose = { x: size.width / 2, y: size.height / 2, rx: side / 6, ry: side / 5, rotation: 0 }
-  void bench.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
+  void commands.addShape({ kind: tool.draw, ...pose } as unknown as Omit<Part, 'id'>, tool.into)
 }
 
 function draw(kind: Kind) {
-  if (bench.shot) bench.tool = bench.tool?.draw === kind ? null : { draw: kind, into: null }
+  if (selection.shot) tools.toggle({ draw: kind, into: null })
 }
 
 /** Follow what is selected, or carry it where it is a cut-out. */
 function onwards(way: Way) {
-  if (bench.motionId) bench.follow({ motion: bench.motionId }, way)
-  else if (bench.cutOut || cutting.answering) cutting.carry(way)
+  if (selection.motionId) commands.follow({ motion: selection.motionId }, way)
+  else if (selection.cutOut || cutting.answering) cutting.carry(way)
   else if (found.part) found.search()
-  else if (bench.part) bench.follow({ part: bench.part.id }, way)
+  else if (selection.shape) commands.follow({ part: selection.shape.id }, way)
 }
 
 function bend(change: typeof sharp) {
-  if (bench.part?.kind === 'path' && bench.chosen.length)
-    bench.reshape(bench.part, change(bench.pointsOf(bench.part) ?? [], bench.chosen))
+  if (selection.shape?.kind === 'path' && selection.points.length)
+    commands.reshape(selection.shape, change(lanes.pointsOf(selection.shape) ?? [], selection.points))
 }
 
 /** Take a keyframe in hand, then copy it to another frame or move it there. */
 function key(event: KeyboardEvent) {
-  const part = bench.part
+  const part = selection.shape
   if (!part) return
-  const [from, to] = [bench.keyInHand, bench.sourceFrame]
+  const [from, to] = [selection.keyInHand, lanes.sourceFrame]
   if (event.shiftKey || event.altKey) {
     if (from === null || from === to) return
-    void bench.change((shot) => ({ do: 'move keys', shot, part: part.id, frame: from, to, copied: event.shiftKey }))
-    if (event.altKey) bench.keyInHand = null
+    void commands.change((shot) => ({ do: 'move keys', shot, part: part.id, frame: from, to, copied: event.shiftKey }))
+    if (event.altKey) selection.keyInHand = null
     return
   }
-  if (keyedFrames(part).includes(to)) bench.keyInHand = to
-  else bench.place(part, bench.poseOf(part), 'Set by hand')
+  if (keyedFrames(part).includes(to)) selection.keyInHand = to
+  else commands.place(part, lanes.poseOf(part), 'Set by hand')
 }
 
 const actions: Record<string, (event: KeyboardEvent) => void> = {
   ' ': () => picture.value?.toggle(),
-  Home: () => bench.go(0),
-  End: () => bench.go(bench.frames - 1),
-  n: (event) => bench.goDoubt(event.shiftKey ? -1 : 1),
+  Home: () => selection.go(0),
+  End: () => selection.go(session.frames - 1),
+  n: (event) => lanes.goDoubt(event.shiftKey ? -1 : 1),
   m: () => {
-    bench.view = MATTE_VIEWS[(MATTE_VIEWS.indexOf(bench.view) + 1) % MATTE_VIEWS.length]
+    view.matte = MATTE_VIEWS[(MATTE_VIEWS.indexOf(view.matte) + 1) % MATTE_VIEWS.length]
   },
   b: (event) => {
-    if (event.shiftKey) bench.before = bench.before > 0 && bench.before < 1 ? 0 : 0.5
-    else bench.before = bench.before === 1 ? 0 : 1
+    if (event.shiftKey) view.before = view.before > 0 && view.before < 1 ? 0 : 0.5
+    else view.before = view.before === 1 ? 0 : 1
   },
   q: () => found.begin('faces', null, true),
-  s: (event) => cutting.take(!event.shiftKey, bench.cutOut ? null : { into: null }),
+  s: (event) => cutting.take(!event.shiftKey, selection.cutOut ? null : { into: null }),
   r: () => draw('ellipse'),
   t: () => draw('rectangle'),
   p: () => draw('path'),
   h: () => draw('horizon'),
   a: () => {
-    if (bench.shot) bench.tool = { draw: 'area' }
+    if (selection.shot) tools.take({ draw: 'area' })
   },
   d: () => {
-    if (bench.shot) bench.tool = { draw: 'tracker', motion: bench.motion?.trackers.length ? bench.motionId : null }
+    if (selection.shot)
+      tools.take({ draw: 'tracker', motion: selection.motion?.trackers.length ? selection.motionId : null })
   },
   l: () => {
-    bench.grid = !bench.grid
+    view.grid = !view.grid
   },
   c: () => bend(sharp),
   v: () => bend(smooth),
   k: (event) => key(event),
-  j: () => (bench.below = bench.below === 'layers' ? 'lanes' : 'layers'),
+  j: () => (view.below = view.below === 'layers' ? 'lanes' : 'layers'),
   y: () => found.begin('sky', null, false),
-  u: () => bench.arrange('split'),
-  '[': () => bench.arrange('begin'),
-  ']': () => bench.arrange('end'),
+  u: () => arranging.arrange('split'),
+  '[': () => arranging.arrange('begin'),
+  ']': () => arranging.arrange('end'),
   g: () => {
-    const part = bench.part
+    const part = selection.shape
     if (!part?.rides_on) return
-    void bench
+    void commands
       .change((shot, frame) => ({ do: 'go on from', shot, part: part.id, frame }))
-      .then((well) => well && bench.follow({ part: part.id }, 'both'))
+      .then((well) => well && commands.follow({ part: part.id }, 'both'))
   },
   e: () => {
-    const region = bench.region
+    const region = selection.region
     if (region)
-      void bench.editRegion(region.on ? `Switch ${region.name} off` : `Switch ${region.name} on`, (one) => {
+      void commands.editRegion(region.on ? `Switch ${region.name} off` : `Switch ${region.name} on`, (one) => {
         one.on = !one.on
       })
   },
@@ -170,43 +183,43 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   '.': () => onwards('next'),
   ',': () => onwards('previous'),
   x: () => {
-    const part = bench.part
-    if (part) void bench.change((shot, at) => ({ do: 'clear keys', shot, part: part.id, first: at, last: at }))
+    const part = selection.shape
+    if (part) void commands.change((shot, at) => ({ do: 'clear keys', shot, part: part.id, first: at, last: at }))
   },
-  i: () => (bench.reading = !bench.reading),
-  o: () => (bench.choosing = true),
-  w: () => (bench.below = bench.below === 'scopes' ? 'lanes' : 'scopes'),
+  i: () => (view.reading = !view.reading),
+  o: () => (view.choosing = true),
+  w: () => (view.below = view.below === 'scopes' ? 'lanes' : 'scopes'),
   Delete: () => remove(),
-  Backspace: () => (bench.tool ? picture.value?.back() : undefined),
+  Backspace: () => (tools.inHand ? picture.value?.back() : undefined),
   '+': () => picture.value?.zoomIn(),
   '=': () => picture.value?.zoomIn(),
   '-': () => picture.value?.zoomOut(),
   '0': () => picture.value?.fitIn(),
   Enter: () => drawInTheMiddle(),
   Escape: () => {
-    if (bench.tool) bench.tool = null
-    else if (bench.chosen.length) bench.chosen = []
-    else if (bench.below === 'layers') bench.itemId = null
-    else if (bench.motionId) bench.motionId = null
-    else bench.select(null)
+    if (tools.inHand) tools.layDown()
+    else if (selection.points.length) selection.points = []
+    else if (view.below === 'layers') selection.itemId = null
+    else if (selection.motionId) selection.motionId = null
+    else selection.select(null)
   },
 }
 
 /** Chosen points first, else what has its card open: the motion, or the region. */
 function remove() {
-  const part = bench.part
-  if (bench.below === 'layers') {
-    if (bench.item) bench.arrange('remove')
-  } else if (part?.kind === 'path' && bench.chosen.length) {
-    const points = [...bench.chosen]
-    bench.chosen = []
-    void bench.change((shot) => ({ do: 'remove point', shot, part: part.id, points }))
-  } else if (bench.motionId) {
-    const motion = bench.motionId
-    void bench.change((shot, frame) => ({ do: 'remove motion', shot, motion, frame }))
-  } else if (bench.regionId) {
-    const region = bench.regionId
-    void bench.change((shot) => ({ do: 'remove region', shot, region }))
+  const part = selection.shape
+  if (view.below === 'layers') {
+    if (selection.item) arranging.arrange('remove')
+  } else if (part?.kind === 'path' && selection.points.length) {
+    const points = [...selection.points]
+    selection.points = []
+    void commands.change((shot) => ({ do: 'remove point', shot, part: part.id, points }))
+  } else if (selection.motionId) {
+    const motion = selection.motionId
+    void commands.change((shot, frame) => ({ do: 'remove motion', shot, motion, frame }))
+  } else if (selection.regionId) {
+    const region = selection.regionId
+    void commands.change((shot) => ({ do: 'remove region', shot, region }))
   }
 }
 
@@ -221,11 +234,11 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (isTyping(event)) return
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
     event.preventDefault()
-    bench.step(event.shiftKey ? 'redo' : 'undo')
+    session.step(event.shiftKey ? 'redo' : 'undo')
     return
   }
   if (event.ctrlKey || event.metaKey) {
-    if (event.key === 'c' && bench.part && !getSelection()?.toString()) clip.copy(bench.part)
+    if (event.key === 'c' && selection.shape && !getSelection()?.toString()) clip.copy(selection.shape)
     else if (event.key === 'v') void clip.paste()
     return
   }
@@ -235,12 +248,12 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     event.preventDefault()
     if (event.altKey) nudge(event)
     else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight')
-      bench.go(bench.frame + (event.key === 'ArrowLeft' ? -1 : 1) * (event.shiftKey ? 10 : 1))
+      selection.go(selection.frame + (event.key === 'ArrowLeft' ? -1 : 1) * (event.shiftKey ? 10 : 1))
     return
   }
   if (/^[1-8]$/.test(event.key)) {
-    const region = bench.shot?.regions[Number(event.key) - 1]
-    if (region) bench.select(region.id)
+    const region = selection.shot?.regions[Number(event.key) - 1]
+    if (region) selection.select(region.id)
     return
   }
   // With Alt some layouts type another letter; the key itself tells which one was meant.
@@ -253,16 +266,16 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <Missing v-if="bench.missing" :sentence="bench.missing" />
-  <main v-else class="page bench" :class="{ scoped: bench.below === 'scopes' }">
+  <Missing v-if="session.missing" :sentence="session.missing" />
+  <main v-else class="page bench" :class="{ scoped: view.below === 'scopes' }">
     <Picture ref="picture" class="view" @wanted="(wish) => (wanted = wish)" />
-    <ItemCard v-if="bench.below === 'layers' && bench.item" class="side" />
-    <MotionCard v-else-if="bench.motion" class="side" />
+    <ItemCard v-if="view.below === 'layers' && selection.item" class="side" />
+    <MotionCard v-else-if="selection.motion" class="side" />
     <Card v-else class="side" />
-    <Scopes v-if="bench.below === 'scopes' && wanted" class="below" :wanted="wanted" />
-    <LayersView v-else-if="bench.below === 'layers'" class="below" />
+    <Scopes v-if="view.below === 'scopes' && wanted" class="below" :wanted="wanted" />
+    <LayersView v-else-if="view.below === 'layers'" class="below" />
     <Lanes v-else class="below" />
-    <Recipes v-if="bench.choosing" @close="bench.choosing = false" />
+    <Recipes v-if="view.choosing" @close="view.choosing = false" />
   </main>
 </template>
 

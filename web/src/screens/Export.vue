@@ -9,7 +9,8 @@ import type { OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useBench } from '../state/bench'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { framesPerSecond } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { shotsOf } from '../state/shots'
@@ -40,7 +41,8 @@ const QUALITIES = [
 
 const route = useRoute()
 const router = useRouter()
-const bench = useBench()
+const session = useSession()
+const view = useView()
 const work = useWork()
 const proof = useProof()
 const shelf = useShelf()
@@ -63,7 +65,7 @@ const beginning = ref(false) // a press is on its way
 const known = ref(false) // what stands against an export, as the project is now
 const whats = computed(() => [
   { label: 'The whole piece', value: PIECE },
-  ...shotsOf(bench.document).flatMap((shot) =>
+  ...shotsOf(session.document).flatMap((shot) =>
     shot.regions.map((region) => ({ label: `Matte of ${region.name}`, value: `${shot.id} ${region.id}` })),
   ),
 ])
@@ -71,15 +73,15 @@ const whose = computed(() =>
   what.value === PIECE ? '' : `, ${whats.value.find((one) => one.value === what.value)?.label}`,
 )
 const points = computed(() => proof.points?.filter((one) => !one.accepted) ?? [])
-const wanted = computed(() => name.value ?? `${bench.document?.name ?? ''}${whose.value}`)
-const from = computed(() => Math.min(first.value, Math.max(bench.frames - 1, 0)))
-const to = computed(() => Math.min(last.value ?? Infinity, bench.frames - 1))
+const wanted = computed(() => name.value ?? `${session.document?.name ?? ''}${whose.value}`)
+const from = computed(() => Math.min(first.value, Math.max(session.frames - 1, 0)))
+const to = computed(() => Math.min(last.value ?? Infinity, session.frames - 1))
 const kinds = computed(() => (shelf.facts?.formats ?? []).map((one) => ({ label: one.label, value: one.kind })))
 const format = computed(() => shelf.facts?.formats.find((one) => one.kind === kind.value))
 const count = computed(() => (format.value?.single ? 1 : Math.max(to.value - from.value + 1, 0)))
-const own = computed(() => bench.document?.height ?? 1080)
+const own = computed(() => session.document?.height ?? 1080)
 const wide = computed(
-  () => 2 * Math.round(((bench.document?.width ?? 0) * (height.value || own.value)) / own.value / 2),
+  () => 2 * Math.round(((session.document?.width ?? 0) * (height.value || own.value)) / own.value / 2),
 )
 const heights = computed(() => [
   { label: `${own.value} lines`, value: OWN },
@@ -89,8 +91,8 @@ const heights = computed(() => [
 ])
 
 const rates = computed(() => [
-  { label: `${Number(bench.rate.toFixed(3))} fps`, value: '' },
-  ...RATES.filter((one) => one !== bench.document?.rate).map((one) => ({
+  { label: `${Number(session.rate.toFixed(3))} fps`, value: '' },
+  ...RATES.filter((one) => one !== session.document?.rate).map((one) => ({
     label: `${Number(framesPerSecond(one).toFixed(3))} fps`,
     value: one,
   })),
@@ -162,7 +164,7 @@ onBeforeUnmount(hush)
 onMounted(load)
 
 async function load() {
-  await bench.open(project.value)
+  await session.open(project.value)
   await proof.load()
   known.value = proof.points !== null
   await attempt(async () => {
@@ -215,15 +217,15 @@ async function remove(id: string) {
 }
 
 function show(point: OpenPoint) {
-  bench.showRegion(point.piece_frame, point.region)
+  view.showRegion(point.piece_frame, point.region)
   void router.push(`/project/${project.value}`)
 }
 
 /** That the project is another one by now than the one that was exported. */
 function outdated(one: Work): string {
   const revision = one.detail.revision as number | undefined
-  if (revision === undefined || revision === bench.state?.revision) return ''
-  return `As the project was at change ${revision}; it is at ${bench.state?.revision} now.`
+  if (revision === undefined || revision === session.state?.revision) return ''
+  return `As the project was at change ${revision}; it is at ${session.state?.revision} now.`
 }
 const withoutOf = (one: Work) => (one.state === 'done' ? ((one.detail.without as string[] | undefined) ?? []) : [])
 const nameOf = (one: Work) => String(one.detail.name)
@@ -231,7 +233,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
 </script>
 
 <template>
-  <Missing v-if="bench.missing" :sentence="bench.missing" />
+  <Missing v-if="session.missing" :sentence="session.missing" />
   <main v-else class="page sheetpage">
     <section class="sheet" aria-labelledby="what">
       <h2 id="what">Export</h2>
@@ -269,7 +271,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
           :label="format?.single ? 'Frame' : 'From'"
           :value="from"
           :low="0"
-          :high="bench.frames - 1"
+          :high="session.frames - 1"
           @set="(to: number) => (first = to)"
         />
         <NumberField
@@ -278,7 +280,7 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
           label="to"
           :value="to"
           :low="from"
-          :high="bench.frames - 1"
+          :high="session.frames - 1"
           @set="(end: number) => (last = end)"
         />
         <NSelect v-model:value="height" size="small" :options="heights" aria-label="Size of the picture" />
@@ -294,9 +296,9 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
       <p v-if="what !== PIECE" class="soft">
         White inside, black outside, one for each frame of the shot, at the clip's own size.
       </p>
-      <p v-else-if="bench.document" class="soft number">
-        {{ wide }} × {{ height || bench.document.height }}, {{ count }} {{ count === 1 ? 'frame' : 'frames'
-        }}<template v-if="count > 1">, {{ lengthOf(count / bench.rate) }}</template
+      <p v-else-if="session.document" class="soft number">
+        {{ wide }} × {{ height || session.document.height }}, {{ count }} {{ count === 1 ? 'frame' : 'frames'
+        }}<template v-if="count > 1">, {{ lengthOf(count / session.rate) }}</template
         >. The file carries no place, device, author or history.
       </p>
       <div v-if="asking" class="ask" role="alertdialog" aria-label="Something may be open">
@@ -308,8 +310,8 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         </div>
       </div>
       <div v-else>
-        <NButton type="primary" :disabled="!bench.frames || !known || beginning" @click="ask">{{
-          what !== PIECE ? 'Export the mattes' : count === bench.frames ? 'Export the whole piece' : 'Export'
+        <NButton type="primary" :disabled="!session.frames || !known || beginning" @click="ask">{{
+          what !== PIECE ? 'Export the mattes' : count === session.frames ? 'Export the whole piece' : 'Export'
         }}</NButton>
       </div>
       <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>

@@ -7,7 +7,8 @@ import { api, content } from '../api/client'
 import type { Gap, Place, Work } from '../api/types'
 import Missing from '../parts/Missing.vue'
 import { spanOf, when } from '../parts/words'
-import { useBench } from '../state/bench'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { shotsOf } from '../state/shots'
@@ -16,7 +17,8 @@ import Coverage from './Coverage.vue'
 
 const route = useRoute()
 const router = useRouter()
-const bench = useBench()
+const session = useSession()
+const view = useView()
 const proof = useProof()
 const work = useWork()
 const project = computed(() => String(route.params.id))
@@ -55,7 +57,7 @@ const verdict = computed(() => {
 })
 
 onMounted(async () => {
-  await bench.open(project.value)
+  await session.open(project.value)
   await proof.load()
   await attempt(async () => {
     const path = { params: { path: { project: project.value } } }
@@ -65,16 +67,16 @@ onMounted(async () => {
 })
 
 function show(frame: number, region: string | null = null) {
-  bench.showRegion(frame, region)
+  view.showRegion(frame, region)
   void router.push(`/project/${project.value}`)
 }
 
-const shotName = (id: string) => shotsOf(bench.document).find((one) => one.id === id)?.name ?? ''
+const shotName = (id: string) => shotsOf(session.document).find((one) => one.id === id)?.name ?? ''
 const base = computed(() => `/api/projects/${project.value}`)
 /** A small picture of a frame, around a place where one is known. */
 function small(frame: number, place?: Place | null) {
   const around = place ? `x=${place.x}&y=${place.y}&side=${Math.round(4 * Math.max(place.rx, place.ry))}&` : ''
-  return `${base.value}/small/${frame}.jpg?${around}revision=${bench.state?.revision}`
+  return `${base.value}/small/${frame}.jpg?${around}revision=${session.state?.revision}`
 }
 
 /** Where a gap is on its worst frame, or near it. */
@@ -86,7 +88,7 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
 </script>
 
 <template>
-  <Missing v-if="bench.missing" :sentence="bench.missing" />
+  <Missing v-if="session.missing" :sentence="session.missing" />
   <main v-else class="page sheetpage">
     <section class="sheet" aria-labelledby="verdict">
       <h2 id="verdict">{{ verdict }}</h2>

@@ -3,7 +3,9 @@ import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import type { Part } from '../api/types'
 import { isShape } from './numbers'
-import { useBench } from './bench'
+import { useCommands } from './commands'
+import { useLanes } from './lanes'
+import { useSelection } from './selection'
 import { say } from './say'
 
 const PLACE = 'cravo.copied'
@@ -14,14 +16,16 @@ interface Copied {
 }
 
 export const useClip = defineStore('clip', () => {
-  const bench = useBench()
+  const selection = useSelection()
+  const lanes = useLanes()
+  const commands = useCommands()
   const held = ref(localStorage.getItem(PLACE) !== null)
 
   function copy(part: Part) {
-    const m = bench.carrierOf(isShape(part) ? part.rides_on : null)
+    const m = lanes.carrierOf(isShape(part) ? part.rides_on : null)
     const copied: Copied = {
       part,
-      shot: bench.shot?.id ?? '',
+      shot: selection.shot?.id ?? '',
       matrix: [m.slice(0, 3), m.slice(3, 6), m.slice(6, 9)],
     }
     localStorage.setItem(PLACE, JSON.stringify(copied))
@@ -33,9 +37,9 @@ export const useClip = defineStore('clip', () => {
     const text = localStorage.getItem(PLACE)
     if (!text) return
     const { part, shot: from, matrix } = JSON.parse(text) as Copied
-    const away = from !== bench.shot?.id
+    const away = from !== selection.shot?.id
     // In another shot it starts anew from where it was seen on the frame it was copied on.
-    await bench.addShape(part, bench.regionId, away ? matrix : null)
+    await commands.addShape(part, selection.regionId, away ? matrix : null)
   }
 
   return { held, copy, paste }

@@ -5,14 +5,22 @@ import { api, content } from '../api/client'
 import type { ProjectState, Sort } from '../api/types'
 import type { Point } from '../viewer/mapping'
 import { Latest } from '../viewer/latest'
-import { useBench, type Way } from './bench'
+import { type Way, useCommands } from './commands'
+import { useLanes } from './lanes'
+import { useSelection } from './selection'
+import { useSession } from './session'
+import { useTool } from './tool'
 import { newId } from './numbers'
 import { useWork } from './work'
 
 const ROUND = 10 // of a source pixel, to which strokes are kept
 
 export const useCutting = defineStore('cutting', () => {
-  const bench = useBench()
+  const session = useSession()
+  const selection = useSelection()
+  const lanes = useLanes()
+  const tools = useTool()
+  const commands = useCommands()
   const work = useWork()
   const shown = ref(true) // the strokes, on the picture
   const sort = ref<Sort | null>(null) // for cut-outs to come
@@ -24,42 +32,41 @@ export const useCutting = defineStore('cutting', () => {
 
   /** Take the pencil: for the selected cut-out, a further one of a region, or one in a region of its own. */
   function take(include: boolean, fresh: { into: string | null } | null = null) {
-    if (!bench.shot) return
-    const part = fresh ? null : (bench.cutOut?.id ?? null)
-    bench.tool = { draw: 'stroke', include, part, into: fresh?.into ?? null }
-    const [project, shot] = [bench.id, bench.shot.id]
-    const body = { shot, frame: bench.sourceFrame, spot: [0, 0] as [number, number] }
+    if (!selection.shot) return
+    const part = fresh ? null : (selection.cutOut?.id ?? null)
+    tools.take({ draw: 'stroke', include, part, into: fresh?.into ?? null })
+    const [project, shot] = [session.id, selection.shot.id]
+    const body = { shot, frame: lanes.sourceFrame, spot: [0, 0] as [number, number] }
     // The frame is made ready meanwhile; if that fails the first stroke takes a little longer.
     if (project) void api.POST('/api/projects/{project}/cut-outs/look', { params: { path: { project } }, body })
   }
 
   const proposals = new Latest<Point | null>(async (at) => {
-    const [project, shot] = [bench.id, bench.shot?.id]
+    const [project, shot] = [session.id, selection.shot?.id]
     if (!at || !project || !shot) return
-    const body = { shot, frame: bench.sourceFrame, spot: [at.x, at.y] as [number, number] }
+    const body = { shot, frame: lanes.sourceFrame, spot: [at.x, at.y] as [number, number] }
     const asked = { params: { path: { project } }, body }
     const { data } = await api.POST('/api/projects/{project}/cut-outs/propose', asked)
-    const tool = bench.tool
-    if (tool?.draw === 'stroke' && !tool.part)
-      proposal.value = data?.outlines.map((one) => one.map(([x, y]) => ({ x, y }))) ?? []
+    const stroke = tools.held('stroke')
+    if (stroke && !stroke.part) proposal.value = data?.outlines.map((one) => one.map(([x, y]) => ({ x, y }))) ?? []
   })
 
-  watch([() => bench.tool, () => bench.frame], () => (proposal.value = []))
+  watch([() => tools.inHand, () => selection.frame], () => (proposal.value = []))
 
   /** A stroke was drawn, in source pixels; one point is a click. */
   async function draw(points: Point[], width: number, include: boolean) {
-    const [shot, tool] = [bench.shot, bench.tool]
-    if (!shot || tool?.draw !== 'stroke') return
+    const [shot, tool] = [selection.shot, tools.held('stroke')]
+    if (!shot || !tool) return
     const rounded = points.map(({ x, y }): [number, number] => [
       Math.round(x * ROUND) / ROUND,
       Math.round(y * ROUND) / ROUND,
     ])
-    const stroke = { frame: bench.sourceFrame, points: rounded, width, include }
+    const stroke = { frame: lanes.sourceFrame, points: rounded, width, include }
     proposal.value = []
-    const mine = { id: newId(), shot: shot.id, frame: bench.sourceFrame, points, include }
+    const mine = { id: newId(), shot: shot.id, frame: lanes.sourceFrame, points, include }
     pending.value = [...pending.value, mine]
     const well = await work.begins((took) =>
-      bench.sent(async (project, seen) => {
+      session.send(async (project, seen) => {
         const body = {
           seen,
           shot: shot.id,
@@ -77,9 +84,9 @@ export const useCutting = defineStore('cutting', () => {
     )
     pending.value = pending.value.filter((one) => one !== mine)
     if (!well) return void (afterwards = null)
-    bench.results += 1
-    const made = tool.part ? undefined : bench.selectCreated()
-    if (made) bench.tool = { ...tool, part: made.id, into: null }
+    lanes.results += 1
+    const made = tool.part ? undefined : selection.selectCreated()
+    if (made) tools.used(made.id)
     if (afterwards && !pending.value.length) {
       const way = afterwards
       afterwards = null
@@ -88,13 +95,13 @@ export const useCutting = defineStore('cutting', () => {
   }
 
   function remove(stroke: string) {
-    const part = bench.cutOut?.id
-    if (part) void bench.change((shot) => ({ do: 'remove stroke', shot, part, stroke })).then(() => refill())
+    const part = selection.cutOut?.id
+    if (part) void commands.change((shot) => ({ do: 'remove stroke', shot, part, stroke })).then(() => refill())
   }
 
   /** Do what is missing of the frames that the cut-out covers. */
   function refill() {
-    const one = bench.cutOut
+    const one = selection.cutOut
     if (one && (one.strokes.length || one.sort === 'everyone' || one.sort === 'sky'))
       carry('both', [one.span[0], one.span[1]])
   }
@@ -102,11 +109,11 @@ export const useCutting = defineStore('cutting', () => {
   /** Carry over a stretch; asked for while a stroke is on its way, it begins when the stroke is there. */
   function carry(way: Way, span: [number, number] | null = null) {
     if (pending.value.length) return void (afterwards = way)
-    const [shot, part] = [bench.shot?.id, bench.cutOut?.id]
+    const [shot, part] = [selection.shot?.id, selection.cutOut?.id]
     if (!shot || !part) return
     void work.begins((took) =>
-      bench.sent(async (project, seen) => {
-        const body = { seen, shot, part, frame: bench.sourceFrame, way, span }
+      session.send(async (project, seen) => {
+        const body = { seen, shot, part, frame: lanes.sourceFrame, way, span }
         const asked = { params: { path: { project } }, body }
         const answer = await content(api.POST('/api/projects/{project}/cut-outs/carry', asked))
         took(answer.work)
@@ -116,8 +123,8 @@ export const useCutting = defineStore('cutting', () => {
   }
 
   function lock(on: boolean) {
-    const part = bench.cutOut?.id
-    if (part) void bench.change((shot, frame) => ({ do: 'lock frame', shot, part, frame, on }))
+    const part = selection.cutOut?.id
+    if (part) void commands.change((shot, frame) => ({ do: 'lock frame', shot, part, frame, on }))
   }
 
   return {

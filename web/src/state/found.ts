@@ -3,15 +3,25 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { Faces, FoundMark, FoundThing, Lettering, ProjectState } from '../api/types'
-import { useBench } from './bench'
+import { useCommands } from './commands'
+import { useLanes } from './lanes'
+import { useSelection } from './selection'
+import { useSession } from './session'
+import { useTool } from './tool'
+import { useView } from './view'
 import { attempt } from './say'
 import { useWork } from './work'
 
 export const useFound = defineStore('found', () => {
-  const bench = useBench()
+  const session = useSession()
+  const selection = useSelection()
+  const lanes = useLanes()
+  const view = useView()
+  const tools = useTool()
+  const commands = useCommands()
   const work = useWork()
-  const faces = computed<Faces | null>(() => (bench.selected?.kind === 'faces' ? bench.selected : null))
-  const lettering = computed<Lettering | null>(() => (bench.selected?.kind === 'lettering' ? bench.selected : null))
+  const faces = computed<Faces | null>(() => (selection.part?.kind === 'faces' ? selection.part : null))
+  const lettering = computed<Lettering | null>(() => (selection.part?.kind === 'lettering' ? selection.part : null))
   const part = computed(() => faces.value ?? lettering.value)
   const list = shallowRef<FoundThing[] | null>(null) // null before the shot was searched
   const loads = ref(0)
@@ -22,9 +32,9 @@ export const useFound = defineStore('found', () => {
   let asks = 0
 
   watch(
-    () => [part.value?.id, bench.results, bench.state?.revision] as const,
+    () => [part.value?.id, lanes.results, session.state?.revision] as const,
     async ([now], before) => {
-      const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+      const [project, shot, of] = [session.id, selection.shot?.id, part.value?.id]
       if (now !== before?.[0]) list.value = null
       if (!project || !shot || !of) return void (list.value = null)
       const turn = (loads.value += 1)
@@ -32,7 +42,7 @@ export const useFound = defineStore('found', () => {
       const answer = await api.GET('/api/projects/{project}/found/{shot}/{part}', asked)
       if (turn !== loads.value) return
       list.value = answer.data ?? null
-      if (!bench.saving) ticked.value = {}
+      if (!session.saving) ticked.value = {}
       void fetchPictures()
     },
     { immediate: true },
@@ -40,9 +50,9 @@ export const useFound = defineStore('found', () => {
 
   // The faces of the present frame as they were found, while that is wanted.
   watch(
-    () => [marked.value && faces.value?.id, bench.sourceFrame, bench.playing, list.value] as const,
+    () => [marked.value && faces.value?.id, lanes.sourceFrame, view.playing, list.value] as const,
     async ([of, frame, playing]) => {
-      const [project, shot] = [bench.id, bench.shot?.id]
+      const [project, shot] = [session.id, selection.shot?.id]
       const turn = (asks += 1)
       if (!of || playing || !project || !shot) return void (marks.value = [])
       const asked = { params: { path: { project, shot, part: of }, query: { frame } } }
@@ -53,11 +63,11 @@ export const useFound = defineStore('found', () => {
 
   /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
   function begin(what: 'faces' | 'lettering' | 'people' | 'sky', region: string | null, hide: boolean) {
-    const shot = bench.shot
+    const shot = selection.shot
     if (!shot) return
     void work
       .begins((took) =>
-        bench.sent(async (project, seen) => {
+        session.send(async (project, seen) => {
           const body = { seen, shot: shot.id, what, region, how: 'add' as const, hide }
           const asked = { params: { path: { project } }, body }
           const answer = await content(api.POST('/api/projects/{project}/found', asked))
@@ -65,11 +75,11 @@ export const useFound = defineStore('found', () => {
           return answer.state as ProjectState
         }),
       )
-      .then((well) => well && bench.selectCreated())
+      .then((well) => well && selection.selectCreated())
   }
 
   function search(of = part.value?.id) {
-    const [project, shot] = [bench.id, bench.shot?.id]
+    const [project, shot] = [session.id, selection.shot?.id]
     if (!project || !shot || !of) return
     const asked = { params: { path: { project } }, body: { shot, part: of } }
     void work.begins((took) =>
@@ -78,11 +88,11 @@ export const useFound = defineStore('found', () => {
   }
 
   function change(label: string, change: (one: Faces) => void, meant = true) {
-    bench.editPart(label, (one) => change(one as Faces), meant)
+    commands.editPart(label, (one) => change(one as Faces), meant)
   }
 
   function changeLines(label: string, change: (one: Lettering) => void, meant = true) {
-    bench.editPart(label, (one) => change(one as Lettering), meant)
+    commands.editPart(label, (one) => change(one as Lettering), meant)
   }
 
   // Pictures come one after the other, so that they are never in the way of anything else.
@@ -93,7 +103,7 @@ export const useFound = defineStore('found', () => {
     try {
       for (;;) {
         const next = list.value?.find((one) => !(one.picture in pictures.value))
-        const [project, shot, of] = [bench.id, bench.shot?.id, part.value?.id]
+        const [project, shot, of] = [session.id, selection.shot?.id, part.value?.id]
         if (!next || !project || !shot || !of) return
         const address = `/api/projects/${project}/found/${shot}/${of}/picture.jpg?name=${encodeURIComponent(next.name)}`
         const answer = await fetch(address).catch(() => null)
@@ -109,7 +119,7 @@ export const useFound = defineStore('found', () => {
 
   /** What the server refused is not shown as ticked. */
   async function tick(label: string, change: (one: Faces | Lettering) => void) {
-    if (!(await bench.editPart(label, (one) => change(one as Faces | Lettering)))) ticked.value = {}
+    if (!(await commands.editPart(label, (one) => change(one as Faces | Lettering)))) ticked.value = {}
   }
 
   /** Cover only some of what was found, all of it, or nothing. */
@@ -137,9 +147,9 @@ export const useFound = defineStore('found', () => {
 
   /** Keep a face as it is, or let it be found anew. */
   function lock(name: string, on: boolean) {
-    const [shot, of] = [bench.shot?.id, part.value?.id]
+    const [shot, of] = [selection.shot?.id, part.value?.id]
     if (!shot || !of) return
-    return bench.sent(async (project, seen) => {
+    return session.send(async (project, seen) => {
       const asked = { params: { path: { project } }, body: { seen, shot, part: of, name, on } }
       return (await content(api.POST('/api/projects/{project}/found/lock', asked))) as ProjectState
     })
@@ -156,17 +166,17 @@ export const useFound = defineStore('found', () => {
 
   /** From this frame on it is somebody else. */
   function split(name: string) {
-    change(`Split face ${name}`, (one) => (one.splits = [...one.splits, [name, bench.sourceFrame]]))
+    change(`Split face ${name}`, (one) => (one.splits = [...one.splits, [name, lanes.sourceFrame]]))
   }
 
   /** Where a face is on this frame, drawn by hand. */
   function put(name: string, at: { x: number; y: number; rx: number; ry: number }) {
-    const frame = bench.sourceFrame
+    const frame = lanes.sourceFrame
     change(`Set face ${name} by hand`, (one) => {
       const others = one.by_hand.filter((each) => each.track !== name || each.frame !== frame)
       one.by_hand = [...others, { track: name, frame, ...at, roll: 0 }]
     })
-    bench.tool = null
+    tools.layDown()
   }
 
   /** The picture of a face or a line, once it is there. */

@@ -5,7 +5,10 @@ import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
-import { useBench } from './bench'
+import { useCommands } from './commands'
+import { useLanes } from './lanes'
+import { useSelection } from './selection'
+import { useSession } from './session'
 import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
 import { useFound } from './found'
@@ -17,7 +20,10 @@ export type Side = 'inside' | 'outside'
 export const SIDES: Side[] = ['inside', 'outside']
 
 export const useLooks = defineStore('looks', () => {
-  const bench = useBench()
+  const session = useSession()
+  const selection = useSelection()
+  const lanes = useLanes()
+  const commands = useCommands()
   const found = useFound()
   const cutting = useCutting()
   const shelf = useShelf()
@@ -34,7 +40,7 @@ export const useLooks = defineStore('looks', () => {
 
   // What comes next belongs to the project in which it was begun.
   watch(
-    () => bench.id,
+    () => session.id,
     () => (guide.value = null),
   )
 
@@ -52,17 +58,17 @@ export const useLooks = defineStore('looks', () => {
     const look: Look = { id: newId(), kind, on: true, strength: found.strength, settings }
     open.value = look.id
     asked.value = found.settings.some((one) => one.type === 'file' && one.accept.includes('.png')) ? look.id : null
-    void bench.editRegion(`Add ${found.label}`, (region) => void region[side].push(look))
+    void commands.editRegion(`Add ${found.label}`, (region) => void region[side].push(look))
   }
 
   function remove(side: Side, look: Look) {
-    void bench.editRegion(`Remove ${kindOf(look)?.label ?? look.kind}`, (region) => {
+    void commands.editRegion(`Remove ${kindOf(look)?.label ?? look.kind}`, (region) => {
       region[side] = region[side].filter((one) => one.id !== look.id)
     })
   }
 
   function move(side: Side, look: Look, by: 1 | -1) {
-    void bench.editRegion(by > 0 ? 'Look later' : 'Look earlier', (region) => {
+    void commands.editRegion(by > 0 ? 'Look later' : 'Look earlier', (region) => {
       const from = region[side].findIndex((one) => one.id === look.id)
       if (from < 0 || from + by < 0 || from + by >= region[side].length) return
       region[side].splice(from + by, 0, ...region[side].splice(from, 1))
@@ -75,28 +81,28 @@ export const useLooks = defineStore('looks', () => {
       const found = region[side].find((one) => one.id === look.id)
       if (found) to(found)
     }
-    if (meant) void bench.editRegion(label, run)
-    else bench.tryRegion(run)
+    if (meant) void commands.editRegion(label, run)
+    else commands.tryRegion(run)
   }
 
   function strength(side: Side, look: Look, value: number, meant: boolean) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     change(side, look, 'Change strength', (one) => (one.strength = withValue(one.strength, at, value / 100)), meant)
   }
 
   function tickStrength(side: Side, look: Look) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     change(side, look, 'Strength by hand', (one) => (one.strength = ticked(one.strength, at)))
   }
 
   function number(side: Side, look: Look, which: LookSetting, value: number, meant: boolean) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     const set = (one: Look) => (one.settings[which.name] = withValue(numberOf(one, which), at, value))
     change(side, look, `Change ${which.label.toLowerCase()}`, set, meant)
   }
 
   function tick(side: Side, look: Look, which: LookSetting) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     const set = (one: Look) => (one.settings[which.name] = ticked(numberOf(one, which), at))
     change(side, look, `${which.label} by hand`, set)
   }
@@ -106,21 +112,21 @@ export const useLooks = defineStore('looks', () => {
   }
 
   function curve(side: Side, look: Look, which: LookSetting, points: OutlinePoint[], meant: boolean) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     const set = (one: Look) => (one.settings[which.name] = withOutline(outlineOf(one, which), at, points))
     change(side, look, `Change ${which.label.toLowerCase()}`, set, meant)
   }
 
   function tickCurve(side: Side, look: Look, which: LookSetting) {
-    const at = bench.sourceFrame
+    const at = lanes.sourceFrame
     const set = (one: Look) => (one.settings[which.name] = tickedOutline(outlineOf(one, which), at))
     change(side, look, `${which.label} by hand`, set)
   }
 
   /** A file of the shelf, which the project then lists among its media. */
   function file(side: Side, look: Look, which: LookSetting, medium: Medium | null) {
-    const [shot, region] = [bench.shot?.id, bench.regionId]
-    void bench.edit(`Change ${which.label.toLowerCase()}`, (document) => {
+    const [shot, region] = [selection.shot?.id, selection.regionId]
+    void session.edit(`Change ${which.label.toLowerCase()}`, (document) => {
       if (medium && !document.media?.some((one) => one.id === medium.id))
         document.media = [...(document.media ?? []), { id: medium.id, name: medium.name }]
       const found = shotsOf(document)
@@ -133,17 +139,17 @@ export const useLooks = defineStore('looks', () => {
 
   function reset(side: Side, looks: Look[]) {
     const ids = new Set(looks.map((look) => look.id))
-    void bench.editRegion(looks.length > 1 ? 'Reset all looks' : 'Reset look', (region) => {
+    void commands.editRegion(looks.length > 1 ? 'Reset all looks' : 'Reset look', (region) => {
       for (const one of region[side])
         if (ids.has(one.id)) Object.assign(one, { settings: {}, strength: kindOf(one)?.strength ?? 1 })
     })
   }
 
   function fade(look: Look, way: 'in' | 'out') {
-    const region = bench.regionId
+    const region = selection.regionId
     if (!region) return
-    const length = Math.max(Math.round(bench.rate), 1)
-    void bench.change((shot, frame) => ({ do: 'fade', shot, region, look: look.id, way, frame, length }))
+    const length = Math.max(Math.round(session.rate), 1)
+    void commands.change((shot, frame) => ({ do: 'fade', shot, region, look: look.id, way, frame, length }))
   }
 
   function copy(looks: Look[]) {
@@ -154,7 +160,7 @@ export const useLooks = defineStore('looks', () => {
   /** Put what is copied on one side of several regions, of any shots. */
   function paste(side: Side, regions: { shot: string; region: string }[]) {
     if (!copied.value.length) return
-    void bench.edit(copied.value.length > 1 ? 'Paste looks' : 'Paste look', (document) => {
+    void session.edit(copied.value.length > 1 ? 'Paste looks' : 'Paste look', (document) => {
       for (const layer of document.layers)
         for (const shot of layer.items.filter(isShot))
           for (const region of shot.regions)
@@ -171,31 +177,31 @@ export const useLooks = defineStore('looks', () => {
 
   /** Do what a recipe says; what it makes anew is selected, and around a spot followed. */
   async function applyRecipe(recipe: Recipe, spot: { x: number; y: number } | null = null) {
-    const width = bench.medium?.width ?? 1920
-    const well = await bench.change((shot, frame) => ({
+    const width = selection.medium?.width ?? 1920
+    const well = await commands.change((shot, frame) => ({
       do: 'apply recipe',
       shot,
       frame,
       recipe,
       width,
-      region: bench.regionId,
+      region: selection.regionId,
       spot: spot && [spot.x, spot.y],
     }))
     if (!well) return
-    const fresh = bench.shot?.regions.find((one) => bench.created.includes(one.id))
-    const motion = bench.createdMotion()
-    if (fresh) bench.select(fresh.id)
+    const fresh = selection.shot?.regions.find((one) => session.created.includes(one.id))
+    const motion = selection.createdMotion()
+    if (fresh) selection.select(fresh.id)
     const sought = fresh?.parts.find((part) => part.kind === 'faces' || part.kind === 'lettering')
     if (sought) found.search(sought.id)
-    else if (bench.cutOut) cutting.refill()
-    if (motion) bench.follow({ motion: motion.id }, 'both')
+    else if (selection.cutOut) cutting.refill()
+    if (motion) commands.follow({ motion: motion.id }, 'both')
     if (recipe.after) guide.value = recipe
   }
 
   async function keepRecipe(name: string) {
-    const [project, shot, region] = [bench.id, bench.shot?.id, bench.regionId]
+    const [project, shot, region] = [session.id, selection.shot?.id, selection.regionId]
     if (!project || !shot || !region) return
-    const body = { project, shot, region, frame: bench.sourceFrame, name }
+    const body = { project, shot, region, frame: lanes.sourceFrame, name }
     await attempt(() => content(api.POST('/api/recipes', { body })))
     await loadRecipes()
   }

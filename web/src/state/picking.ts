@@ -4,18 +4,28 @@ import { computed, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { Colours, Distribution, ProjectState } from '../api/types'
 import type { Point } from '../viewer/mapping'
-import { useBench } from './bench'
+import { useCommands } from './commands'
+import { useLanes } from './lanes'
+import { useSelection } from './selection'
+import { useSession } from './session'
+import { useTool } from './tool'
+import { useView } from './view'
 
 export const usePicking = defineStore('picking', () => {
-  const bench = useBench()
-  const colours = computed<Colours | null>(() => (bench.selected?.kind === 'colours' ? bench.selected : null))
+  const session = useSession()
+  const selection = useSelection()
+  const lanes = useLanes()
+  const view = useView()
+  const tools = useTool()
+  const commands = useCommands()
+  const colours = computed<Colours | null>(() => (selection.part?.kind === 'colours' ? selection.part : null))
   const seen = shallowRef<Distribution | null>(null) // of the present frame
   let asks = 0
 
   watch(
-    () => [colours.value?.id, bench.sourceFrame, bench.playing] as const,
+    () => [colours.value?.id, lanes.sourceFrame, view.playing] as const,
     async ([of, frame, playing]) => {
-      const [project, shot] = [bench.id, bench.shot?.id]
+      const [project, shot] = [session.id, selection.shot?.id]
       if (!of || playing || !project || !shot) return
       const turn = (asks += 1)
       const asked = { params: { path: { project, shot }, query: { frame } } }
@@ -27,31 +37,32 @@ export const usePicking = defineStore('picking', () => {
 
   /** Take the picker: for the selected range, or for a new one; in a region that has parts it keeps what both cover. */
   function take(include: boolean, fresh: { into: string | null } | null = null) {
-    bench.tool = { draw: 'pick', include, part: fresh ? null : (colours.value?.id ?? null), into: fresh?.into ?? null }
+    tools.take({ draw: 'pick', include, part: fresh ? null : (colours.value?.id ?? null), into: fresh?.into ?? null })
   }
 
   /** A place was clicked, or a box dragged over it. */
   async function pick(from: Point, to: Point) {
-    const [shot, tool] = [bench.shot, bench.tool]
-    if (!shot || tool?.draw !== 'pick') return
+    const [shot, tool] = [selection.shot, tools.held('pick')]
+    if (!shot || !tool) return
     const body = {
       shot: shot.id,
-      frame: bench.sourceFrame,
+      frame: lanes.sourceFrame,
       box: [from.x, from.y, to.x, to.y] as [number, number, number, number],
       include: tool.include,
       part: tool.part,
       region: tool.into,
       how: tool.into ? ('intersect' as const) : ('add' as const),
     }
-    const well = await bench.sent(async (project, seen) => {
+    const well = await session.send(async (project, seen) => {
       const asked = { params: { path: { project } }, body: { ...body, seen } }
       return (await content(api.POST('/api/projects/{project}/colours/pick', asked))) as ProjectState
     })
-    if (well && !tool.part && bench.selectCreated()) take(true)
+    const made = well && !tool.part ? selection.selectCreated() : undefined
+    if (made) tools.used(made.id)
   }
 
   function change(label: string, what: (one: Colours) => void, meant = true) {
-    bench.editPart(label, (one) => what(one as Colours), meant)
+    commands.editPart(label, (one) => what(one as Colours), meant)
   }
 
   return { colours, seen, take, pick, change }

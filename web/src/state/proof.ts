@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Faces, Gap, Look, OpenPoint, Part, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
-import { useBench } from './bench'
+import { useSession } from './session'
 import { newId } from './numbers'
 import { shotsOf } from './shots'
 import { attempt } from './say'
@@ -14,16 +14,16 @@ import { useWork } from './work'
 const MARGIN = 1.25 // of what was found open, that is covered
 
 export const useProof = defineStore('proof', () => {
-  const bench = useBench()
+  const session = useSession()
   const work = useWork()
   const points = ref<OpenPoint[] | null>(null) // null before they are known
   const regions = ref<RegionCoverage[]>([])
   const last = ref<ProofInfo | null>(null)
   const who = useStorage('cravo.who', '') // signs what was found right
-  const project = computed(() => bench.id)
+  const project = computed(() => session.id)
   const running = computed(() => work.running.find((one) => one.kind === 'proof' && one.project === project.value))
   const found = computed(() => last.value?.proof ?? null)
-  const shots = computed(() => shotsOf(bench.document))
+  const shots = computed(() => shotsOf(session.document))
 
   /** Whether anything in the piece is meant to hide something. */
   const hiding = computed(() => regions.value.some((one) => one.hides))
@@ -79,7 +79,7 @@ export const useProof = defineStore('proof', () => {
 
   function accept(point: OpenPoint) {
     const { region, first, last, reason } = point
-    return bench.edit('Seen, it is right', (document) => {
+    return session.edit('Seen, it is right', (document) => {
       const when = new Date().toISOString().slice(0, 19)
       document.accepted = [...(document.accepted ?? []), { region, first, last, reason, who: who.value.trim(), when }]
     })
@@ -89,7 +89,7 @@ export const useProof = defineStore('proof', () => {
   function mend(remark: Remark) {
     const { mend } = remark
     if (!mend) return
-    return bench.edit('Mend', (document) => {
+    return session.edit('Mend', (document) => {
       for (const shot of shotsOf(document)) {
         if (shot.id !== remark.shot) continue
         if (mend.voice !== null && mend.voice !== undefined) shot.voice = mend.voice
@@ -112,7 +112,7 @@ export const useProof = defineStore('proof', () => {
 
   /** Put a face that is open where the check found it, on the frames of the gap. */
   function close(gap: Gap) {
-    return bench.edit('Cover what was found open', (document) => {
+    return session.edit('Cover what was found open', (document) => {
       const shot = shotsOf(document).find((one) => one.id === gap.shot)
       const region = shot?.regions.find((one) => one.id === gap.region)
       const part =

@@ -2,7 +2,8 @@
 // Handles of the selected shape: size, turn, shear, softness, corners, rounding. They work in the shape's own space.
 import { computed } from 'vue'
 import type { Shape, Pose, Rectangle } from '../api/types'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
 import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
 import { apply, carry, contour, inverse, line, matrixOf, offset } from './geometry'
@@ -10,16 +11,17 @@ import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const props = defineProps<{ part: Shape }>()
-const bench = useBench()
+const lanes = useLanes()
+const commands = useCommands()
 const { pixel, sourcePoint } = useSpace()
 
-const pose = computed(() => bench.poseOf(props.part))
-const carrier = computed(() => bench.carrierOf(props.part.rides_on))
+const pose = computed(() => lanes.poseOf(props.part))
+const carrier = computed(() => lanes.carrierOf(props.part.rides_on))
 const seen = (point: Point) => apply(carrier.value, point)
 const away = computed(() => 16 * pixel.value)
 const softness = computed(() => ({
-  feather_in: valueAt(props.part.feather_in, bench.sourceFrame),
-  feather_out: valueAt(props.part.feather_out, bench.sourceFrame),
+  feather_in: valueAt(props.part.feather_in, lanes.sourceFrame),
+  feather_out: valueAt(props.part.feather_out, lanes.sourceFrame),
 }))
 
 /** A place in the shape's unit square, moved outwards by screen distance, as it is seen. */
@@ -60,20 +62,20 @@ const soft = computed(() => {
 // Full where the corners were set by hand on this frame, hollow in between.
 const setHere = computed(() => {
   const points = 'points' in props.part ? props.part.points : null
-  return hasKey(points, bench.sourceFrame) || !isKeyed(points)
+  return hasKey(points, lanes.sourceFrame) || !isKeyed(points)
 })
 const corners = computed(() =>
   props.part.kind === 'rectangle'
-    ? (bench.pointsOf(props.part) ?? []).map((point) => seen(apply(matrixOf(pose.value), point)))
+    ? (lanes.pointsOf(props.part) ?? []).map((point) => seen(apply(matrixOf(pose.value), point)))
     : [],
 )
 const rounding = computed(() => {
   if (props.part.kind !== 'rectangle') return null
-  const value = valueAt(props.part.rounding, bench.sourceFrame)
+  const value = valueAt(props.part.rounding, lanes.sourceFrame)
   return spot(-1, -1, value + 1.4 * away.value, 0.9 * away.value)
 })
 const reach = computed(() => {
-  const outline = contour(props.part, pose.value, bench.pointsOf(props.part), bench.sourceFrame).map(seen)
+  const outline = contour(props.part, pose.value, lanes.pointsOf(props.part), lanes.sourceFrame).map(seen)
   const { feather_in, feather_out } = softness.value
   const moved = (by: number) => (flat.value ? outline.map((point) => shifted(point, outline, by)) : offset(outline, by))
   return [-feather_in, feather_out].filter(Boolean).map((by) => line(moved(by), !flat.value))
@@ -105,9 +107,9 @@ function dragPose(
     event,
     (now) => {
       to = change(start, from, apply(back, sourcePoint(now)), now.shiftKey)
-      bench.tryOut(part, { pose: to })
+      commands.tryOut(part, { pose: to })
     },
-    (moved) => moved && bench.place(part, to, label),
+    (moved) => moved && commands.place(part, to, label),
   )
 }
 
@@ -142,16 +144,16 @@ function pull(event: PointerEvent, index: number) {
   const { part } = props
   const back = inverse(carrier.value)
   const local = inverse(matrixOf(pose.value))
-  const start = bench.pointsOf(part) ?? []
+  const start = lanes.pointsOf(part) ?? []
   let points = start
   drag(
     event,
     (now) => {
       const { x, y } = apply(local, apply(back, sourcePoint(now)))
       points = start.map((point, i) => (i === index ? { ...point, x, y } : point))
-      bench.tryOut(part, { points })
+      commands.tryOut(part, { points })
     },
-    (moved) => moved && bench.reshape(part, points),
+    (moved) => moved && commands.reshape(part, points),
   )
 }
 
@@ -171,14 +173,14 @@ function dragNumber(
     event,
     (now) => {
       value = Math.round(Math.min(Math.max(start + measure(sourcePoint(now)) - from, 0), 400))
-      bench.editPart(label, (part) => set(part as Shape, value), false, id)
+      commands.editPart(label, (part) => set(part as Shape, value), false, id)
     },
-    (moved) => moved && bench.editPart(label, (part) => set(part as Shape, value), true, id),
+    (moved) => moved && commands.editPart(label, (part) => set(part as Shape, value), true, id),
   )
 }
 
 function soften(event: PointerEvent, which: 'feather_in' | 'feather_out') {
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   const centre = seen(pose.value)
   const turned = (carry(pose.value, carrier.value).rotation * Math.PI) / 180
   const outwards = which === 'feather_out' ? 1 : -1
@@ -193,7 +195,7 @@ function soften(event: PointerEvent, which: 'feather_in' | 'feather_out') {
 
 function round(event: PointerEvent) {
   const part = props.part as Rectangle
-  const at = bench.sourceFrame
+  const at = lanes.sourceFrame
   const back = inverse(carrier.value)
   const measure = (point: Point) => apply(inverse(matrixOf(pose.value)), apply(back, point)).x * pose.value.rx
   dragNumber(event, 'Round corners', valueAt(part.rounding, at), measure, (one, value) => {

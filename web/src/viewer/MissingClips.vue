@@ -2,12 +2,12 @@
 // Clips that the project uses and that are not on the shelf any more, each with a way to put another in its place.
 import { NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import { useBench } from '../state/bench'
+import { useSession } from '../state/session'
 import { useShelf } from '../state/shelf'
 
-const bench = useBench()
+const session = useSession()
 const shelf = useShelf()
-const gone = computed(() => bench.state?.missing ?? [])
+const gone = computed(() => session.state?.missing ?? [])
 const clips = computed(() =>
   shelf.media
     .filter((one) => one.state === 'ready' && one.kind !== 'table')
@@ -26,7 +26,7 @@ const clips = computed(() =>
         :options="clips"
         placeholder="another clip"
         :aria-label="`Clip in the place of ${one.name}`"
-        @update:value="(to: string) => bench.relink(one.id, to)"
+        @update:value="(to: string) => session.relink(one.id, to)"
       />
     </li>
   </ul>

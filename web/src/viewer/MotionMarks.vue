@@ -1,23 +1,30 @@
 <script setup lang="ts">
 // What the motion at hand follows: its area, its trackers, and a grid laid into its perspective to judge it.
 import { computed } from 'vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useView } from '../state/view'
 import { trackerColour } from '../state/trackers'
 import { apply, line } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const LINES = 8
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
 const { pixel } = useSpace()
 
 const motion = computed(
-  () => bench.motion ?? bench.shot?.motions.find((one) => one.id === bench.part?.rides_on && bench.grid) ?? null,
+  () =>
+    selection.motion ??
+    selection.shot?.motions.find((one) => one.id === selection.shape?.rides_on && view.grid) ??
+    null,
 )
-const carrier = computed(() => bench.carrierOf(motion.value?.id))
+const carrier = computed(() => lanes.carrierOf(motion.value?.id))
 const area = computed(() => line((motion.value?.area ?? []).map(([x, y]) => apply(carrier.value, { x, y }))))
 const grid = computed(() => {
-  if (!bench.grid || !motion.value) return []
+  if (!view.grid || !motion.value) return []
   const spots = motion.value.area?.length
     ? motion.value.area.map(([x, y]) => ({ x, y }))
     : motion.value.trackers.map(({ x, y }) => ({ x, y }))
@@ -38,9 +45,9 @@ const grid = computed(() => {
 })
 const trackers = computed(() =>
   (motion.value?.trackers ?? []).flatMap((tracker, i) => {
-    const known = motion.value && bench.carried[motion.value.id]
-    const place = known?.trackers[i]?.[bench.sourceFrame - known.first]
-    const at = place ? { x: place[0], y: place[1] } : bench.sourceFrame === tracker.at ? tracker : null
+    const known = motion.value && lanes.carried[motion.value.id]
+    const place = known?.trackers[i]?.[lanes.sourceFrame - known.first]
+    const at = place ? { x: place[0], y: place[1] } : lanes.sourceFrame === tracker.at ? tracker : null
     return at ? [{ tracker, x: at.x, y: at.y, colour: trackerColour(i) }] : []
   }),
 )
@@ -49,7 +56,7 @@ const trackers = computed(() =>
 <template>
   <g v-if="motion" :aria-label="motion.name">
     <g class="lines">
-      <template v-if="bench.motion">
+      <template v-if="selection.motion">
         <path :d="area" class="under" stroke-width="4" />
         <path :d="area" stroke="#fff" stroke-width="1.5" stroke-dasharray="6 4" data-testid="area" />
       </template>

@@ -3,7 +3,12 @@
 import { computed, provide, ref } from 'vue'
 import type { Region, Shape } from '../api/types'
 import { dashes } from '../parts/pattern'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
+import { useView } from '../state/view'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { drag } from './drag'
@@ -21,7 +26,12 @@ import Strokes from './Strokes.vue'
 const props = defineProps<{ left: number; top: number; scale: number; width: number; height: number }>()
 const emit = defineEmits<{ pan: [event: PointerEvent] }>()
 
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
+const commands = useCommands()
 const shelf = useShelf()
 const svg = ref<SVGSVGElement>()
 const sketch = ref<InstanceType<typeof Sketch>>()
@@ -29,10 +39,12 @@ const points = ref<InstanceType<typeof PathPoints>>()
 const strokes = ref<InstanceType<typeof Strokes>>()
 
 const map = computed(() => {
-  const piece = { width: bench.document?.width ?? 1920, height: bench.document?.height ?? 1080 }
+  const piece = { width: session.document?.width ?? 1920, height: session.document?.height ?? 1080 }
   const clip =
-    bench.medium?.width && bench.medium.height ? { width: bench.medium.width, height: bench.medium.height } : piece
-  return mapping(piece, clip, bench.shot?.place ?? null, bench.frame - (bench.shot?.start ?? 0))
+    selection.medium?.width && selection.medium.height
+      ? { width: selection.medium.width, height: selection.medium.height }
+      : piece
+  return mapping(piece, clip, selection.shot?.place ?? null, selection.frame - (selection.shot?.start ?? 0))
 })
 /** Source pixels that measure one screen pixel. */
 const pixel = computed(() => 1 / (props.scale * Math.hypot(map.value[0], map.value[3])))
@@ -58,15 +70,15 @@ interface Shown {
   path: string
 }
 const shapes = computed<Shown[]>(() => {
-  if (bench.below === 'layers' && bench.item) return []
-  if (bench.before === 1 || !(bench.view === 'outline' || !bench.playing)) return []
-  return (bench.shot?.regions ?? []).flatMap((region) =>
+  if (view.below === 'layers' && selection.item) return []
+  if (view.before === 1 || !(view.matte === 'outline' || !view.playing)) return []
+  return (selection.shot?.regions ?? []).flatMap((region) =>
     shapesOf(region).flatMap((part) => {
-      const selected = region.id === bench.regionId && part.id === bench.part?.id
-      const ofRegion = region.id === bench.regionId
-      if (bench.view !== 'outline' && !ofRegion) return []
-      const carrier = bench.carrierOf(part.rides_on)
-      const own = contour(part, bench.poseOf(part), bench.pointsOf(part), bench.sourceFrame)
+      const selected = region.id === selection.regionId && part.id === selection.shape?.id
+      const ofRegion = region.id === selection.regionId
+      if (view.matte !== 'outline' && !ofRegion) return []
+      const carrier = lanes.carrierOf(part.rides_on)
+      const own = contour(part, lanes.poseOf(part), lanes.pointsOf(part), lanes.sourceFrame)
       const path = line(
         own.map((point) => apply(carrier, point)),
         part.kind !== 'horizon',
@@ -76,7 +88,7 @@ const shapes = computed<Shown[]>(() => {
   )
 })
 const selected = computed(() =>
-  bench.playing || bench.tool || bench.motionId ? undefined : shapes.value.find((shape) => shape.selected),
+  view.playing || tools.inHand || selection.motionId ? undefined : shapes.value.find((shape) => shape.selected),
 )
 
 function tint(region: Region) {
@@ -84,10 +96,10 @@ function tint(region: Region) {
 }
 
 function grab(event: PointerEvent, shape: Shown) {
-  if (event.button !== 0 || bench.playing) return
-  if (!shape.selected || bench.motionId) {
+  if (event.button !== 0 || view.playing) return
+  if (!shape.selected || selection.motionId) {
     event.stopPropagation()
-    bench.select(shape.region.id, shape.part.id)
+    selection.select(shape.region.id, shape.part.id)
     return
   }
   if (event.shiftKey && points.value) {
@@ -95,8 +107,8 @@ function grab(event: PointerEvent, shape: Shown) {
     return
   }
   const part = shape.part
-  const back = inverse(bench.carrierOf(part.rides_on))
-  const start = { ...bench.poseOf(part) }
+  const back = inverse(lanes.carrierOf(part.rides_on))
+  const start = { ...lanes.poseOf(part) }
   const from = apply(back, sourcePoint(event))
   let pose = start
   drag(
@@ -104,15 +116,15 @@ function grab(event: PointerEvent, shape: Shown) {
     (now) => {
       const to = apply(back, sourcePoint(now))
       pose = { ...start, x: start.x + to.x - from.x, y: start.y + to.y - from.y }
-      bench.tryOut(part, { pose })
+      commands.tryOut(part, { pose })
     },
-    (moved) => moved && bench.place(part, pose, 'Move shape'),
+    (moved) => moved && commands.place(part, pose, 'Move shape'),
   )
 }
 
 function press(event: PointerEvent) {
-  if (bench.tool?.draw === 'stroke' && event.button === 0) strokes.value?.press(event)
-  else if (bench.tool && event.button === 0) sketch.value?.press(event)
+  if (tools.inHand?.draw === 'stroke' && event.button === 0) strokes.value?.press(event)
+  else if (tools.inHand && event.button === 0) sketch.value?.press(event)
   else if (event.shiftKey && event.button === 0 && points.value) points.value.marquee(event)
   else emit('pan', event)
 }
@@ -127,7 +139,7 @@ defineExpose({
   <svg
     ref="svg"
     class="overlay"
-    :class="{ drawing: bench.tool }"
+    :class="{ drawing: tools.inHand }"
     :width="width"
     :height="height"
     aria-label="Shapes"
@@ -159,8 +171,8 @@ defineExpose({
           />
         </g>
       </g>
-      <MotionMarks v-if="!bench.playing" />
-      <FoundMarks v-if="!bench.playing" />
+      <MotionMarks v-if="!view.playing" />
+      <FoundMarks v-if="!view.playing" />
       <template v-if="selected">
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />
@@ -168,7 +180,11 @@ defineExpose({
       <Strokes ref="strokes" />
       <Sketch ref="sketch" />
     </g>
-    <PlaceHandles v-if="bench.below === 'layers' && bench.item && !bench.playing" v-bind="props" :item="bench.item" />
+    <PlaceHandles
+      v-if="view.below === 'layers' && selection.item && !view.playing"
+      v-bind="props"
+      :item="selection.item"
+    />
   </svg>
 </template>
 

@@ -2,7 +2,9 @@
 // The points of the selected path: move one or the chosen ones, bend with handles, add on a side, choose by a frame.
 import { computed, ref } from 'vue'
 import type { OutlinePoint, Path } from '../api/types'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
 import { hasKey, isKeyed } from '../state/numbers'
 import { drag } from './drag'
 import { along, apply, inverse, line, matrixOf } from './geometry'
@@ -10,13 +12,15 @@ import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const props = defineProps<{ part: Path }>()
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
+const commands = useCommands()
 const { pixel, sourcePoint } = useSpace()
 const frame = ref<{ from: Point; to: Point } | null>(null)
 
-const points = computed(() => bench.pointsOf(props.part) ?? [])
-const own = computed(() => matrixOf(bench.poseOf(props.part)))
-const carrier = computed(() => bench.carrierOf(props.part.rides_on))
+const points = computed(() => lanes.pointsOf(props.part) ?? [])
+const own = computed(() => matrixOf(lanes.poseOf(props.part)))
+const carrier = computed(() => lanes.carrierOf(props.part.rides_on))
 const seen = (point: Point) => apply(carrier.value, apply(own.value, point))
 const shown = computed(() =>
   points.value.map((point) => ({
@@ -28,7 +32,7 @@ const shown = computed(() =>
   })),
 )
 // Full where the points were set by hand on this frame, hollow in between.
-const setHere = computed(() => hasKey(props.part.points, bench.sourceFrame) || !isKeyed(props.part.points))
+const setHere = computed(() => hasKey(props.part.points, lanes.sourceFrame) || !isKeyed(props.part.points))
 const sides = computed(() =>
   points.value.map((point, i) => {
     const next = points.value[(i + 1) % points.value.length]
@@ -53,18 +57,19 @@ function moving(event: PointerEvent, change: (start: OutlinePoint[], by: Point, 
     (now) => {
       const to = local(now)
       fresh = change(start, { x: to.x - from.x, y: to.y - from.y }, now)
-      bench.tryOut(part, { points: fresh })
+      commands.tryOut(part, { points: fresh })
     },
-    (moved) => moved && bench.reshape(part, fresh),
+    (moved) => moved && commands.reshape(part, fresh),
   )
 }
 
 function grab(event: PointerEvent, index: number) {
   if (event.button !== 0) return
-  const had = bench.chosen.includes(index)
-  if (event.shiftKey) bench.chosen = had ? bench.chosen.filter((one) => one !== index) : [...bench.chosen, index]
-  else if (!had) bench.chosen = [index]
-  const chosen = new Set(bench.chosen)
+  const had = selection.points.includes(index)
+  if (event.shiftKey)
+    selection.points = had ? selection.points.filter((one) => one !== index) : [...selection.points, index]
+  else if (!had) selection.points = [index]
+  const chosen = new Set(selection.points)
   moving(event, (start, by) => start.map((p, i) => (chosen.has(i) ? { ...p, x: p.x + by.x, y: p.y + by.y } : p)))
 }
 
@@ -94,14 +99,14 @@ function add(event: MouseEvent, side: number) {
   }
   const shares = Array.from({ length: 97 }, (_, k) => 0.02 + k / 100)
   const share = shares.reduce((best, t) => (distance(t) < distance(best) ? t : best), 0.5)
-  bench.chosen = []
-  void bench.change((shot) => ({ do: 'add point', shot, part: props.part.id, side, share }))
+  selection.points = []
+  void commands.change((shot) => ({ do: 'add point', shot, part: props.part.id, side, share }))
 }
 
 /** Turn a corner into a smooth point and back. */
 function convert(index: number) {
   const bent = shown.value[index].ends.some((end) => end.bent)
-  bench.reshape(props.part, bent ? sharp(points.value, [index]) : smooth(points.value, [index]))
+  commands.reshape(props.part, bent ? sharp(points.value, [index]) : smooth(points.value, [index]))
 }
 
 function marquee(event: PointerEvent) {
@@ -113,13 +118,13 @@ function marquee(event: PointerEvent) {
       const { to } = frame.value
       const [left, right] = [Math.min(from.x, to.x), Math.max(from.x, to.x)]
       const [top, bottom] = [Math.min(from.y, to.y), Math.max(from.y, to.y)]
-      bench.chosen = shown.value.flatMap(({ x, y }, i) =>
+      selection.points = shown.value.flatMap(({ x, y }, i) =>
         x >= left && x <= right && y >= top && y <= bottom ? [i] : [],
       )
     },
     (moved) => {
       frame.value = null
-      if (!moved) bench.chosen = []
+      if (!moved) selection.points = []
     },
   )
 }
@@ -172,7 +177,7 @@ export function scaled(points: OutlinePoint[], which: number[], factor: number):
     </path>
     <g v-for="(point, index) in shown" :key="index">
       <template v-for="end in point.ends" :key="end.which">
-        <template v-if="end.bent && bench.chosen.includes(index)">
+        <template v-if="end.bent && selection.points.includes(index)">
           <path class="lines under" :d="line([point, end], false)" stroke-width="3" />
           <path class="lines" :d="line([point, end], false)" stroke="#fff" stroke-width="1" />
           <circle
@@ -189,7 +194,7 @@ export function scaled(points: OutlinePoint[], which: number[], factor: number):
       </template>
       <rect
         class="handle"
-        :class="{ chosen: bench.chosen.includes(index), between: !setHere }"
+        :class="{ chosen: selection.points.includes(index), between: !setHere }"
         :data-handle="`point ${index + 1}`"
         :x="point.x - 4 * pixel"
         :y="point.y - 4 * pixel"

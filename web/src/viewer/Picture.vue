@@ -5,7 +5,11 @@ import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
 import { SHAPES } from '../parts/shapes'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useTool } from '../state/tool'
+import { useView } from '../state/view'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { Latest } from './latest'
@@ -14,7 +18,11 @@ import Overlay from './Overlay.vue'
 import { Player } from './player'
 import ViewBar from './ViewBar.vue'
 
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
 const stage = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { width, height } = useElementSize(stage)
@@ -26,11 +34,11 @@ const busy = ref(false) // a newer picture is on its way
 const shown = ref<number | null>(null) // the revision that is seen
 const seen = ref<number | null>(null) // the frame that is seen
 // Another frame is seen than the one that the counter tells: nothing is taken on it.
-const stale = computed(() => bench.frames > 0 && !bench.playing && seen.value !== bench.frame)
+const stale = computed(() => session.frames > 0 && !view.playing && seen.value !== selection.frame)
 const pace = ref('')
 let player: Player | null = null
 
-const piece = computed(() => ({ width: bench.document?.width ?? 1920, height: bench.document?.height ?? 1080 }))
+const piece = computed(() => ({ width: session.document?.width ?? 1920, height: session.document?.height ?? 1080 }))
 const fit = computed(() => Math.min(width.value / piece.value.width, height.value / piece.value.height) || 0.5)
 const scale = computed(() => fit.value * zoom.value)
 const left = computed(() => (width.value - piece.value.width * scale.value) / 2 + pan.x)
@@ -46,23 +54,23 @@ const size = computed(() => {
 })
 
 // Shapes have outlines of their own; those of other parts are drawn into the picture.
-const computedParts = computed(() => bench.region?.parts.some((one) => !isShape(one)) ?? false)
+const computedParts = computed(() => selection.region?.parts.some((one) => !isShape(one)) ?? false)
 
 const wanted = computed<PictureRequest>(() => ({
-  frame: bench.frame,
+  frame: selection.frame,
   ...size.value,
   // A matte lies on one picture, not on two that are half as large.
-  view: bench.aside || (bench.view === 'outline' && !computedParts.value) ? 'picture' : bench.view,
-  region: bench.regionId,
-  before: bench.before,
-  aside: bench.aside,
-  plain: bench.plain,
+  view: view.aside || (view.matte === 'outline' && !computedParts.value) ? 'picture' : view.matte,
+  region: selection.regionId,
+  before: view.before,
+  aside: view.aside,
+  plain: view.plain,
   close: false,
-  trial: bench.trial,
+  trial: session.trial,
 }))
 
 watch(
-  () => bench.id,
+  () => session.id,
   () => {
     loaded.value = false
     seen.value = null
@@ -75,11 +83,11 @@ watch(wanted, (wish) => emit('wanted', wish), { immediate: true })
 // The value under the pointer, while it is asked for.
 const value = ref<PixelValue | null>(null)
 const valueAt = new Latest<{ x: number; y: number }>(async ({ x, y }) => {
-  if (!bench.id) return
+  if (!session.id) return
   try {
     const body = { picture: wanted.value, x, y }
     value.value = (await content(
-      api.POST('/api/projects/{project}/value', { params: { path: { project: bench.id } }, body }),
+      api.POST('/api/projects/{project}/value', { params: { path: { project: session.id } }, body }),
     )) as PixelValue
   } catch {
     value.value = null
@@ -87,7 +95,7 @@ const valueAt = new Latest<{ x: number; y: number }>(async ({ x, y }) => {
 })
 
 function read(event: PointerEvent) {
-  if (!bench.reading || bench.playing) return
+  if (!view.reading || view.playing) return
   const box = canvas.value!.getBoundingClientRect()
   const [x, y] = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height]
   if (x >= 0 && x < 1 && y >= 0 && y < 1) valueAt.want({ x, y })
@@ -98,9 +106,9 @@ function read(event: PointerEvent) {
 const wipe = ref(0.5)
 const kept = ref<HTMLCanvasElement>()
 watch(
-  [() => bench.still, kept],
+  [() => view.still, kept],
   () => {
-    const bitmap = bench.still?.bitmap
+    const bitmap = view.still?.bitmap
     if (!bitmap || !kept.value) return
     Object.assign(kept.value, { width: bitmap.width, height: bitmap.height })
     kept.value.getContext('2d')?.drawImage(bitmap, 0, 0)
@@ -110,16 +118,16 @@ watch(
 
 async function keepStill() {
   if (!canvas.value) return
-  const label = `${bench.shot?.name ?? 'Frame'}, frame ${bench.sourceFrame}`
-  bench.stills = [...bench.stills, { bitmap: await createImageBitmap(canvas.value), label }].slice(-8)
+  const label = `${selection.shot?.name ?? 'Frame'}, frame ${lanes.sourceFrame}`
+  view.stills = [...view.stills, { bitmap: await createImageBitmap(canvas.value), label }].slice(-8)
   say().message.info('This picture is kept. Choose it under Compare, on any frame.')
 }
 
 const still = new Latest<PictureRequest>(async (wish) => {
-  if (!bench.id || bench.playing) return
-  const revision = bench.state?.revision
+  if (!session.id || view.playing) return
+  const revision = session.state?.revision
   try {
-    show(await picture(bench.id, wish), wish.frame)
+    show(await picture(session.id, wish), wish.frame)
     shown.value = revision ?? null
     problem.value = null
   } catch (error) {
@@ -142,9 +150,9 @@ function show(bitmap: ImageBitmap, frame: number) {
 }
 
 watch(
-  [wanted, () => bench.state?.revision, () => bench.results, () => width.value > 0],
+  [wanted, () => session.state?.revision, () => lanes.results, () => width.value > 0],
   () => {
-    if (!bench.state || !bench.frames || width.value <= 0 || bench.playing) return
+    if (!session.state || !session.frames || width.value <= 0 || view.playing) return
     busy.value = true
     still.want(wanted.value)
   },
@@ -152,19 +160,19 @@ watch(
 )
 
 function play() {
-  if (!bench.id || bench.playing || !bench.frames) return
-  if (bench.frame >= bench.frames - 1) bench.go(0)
-  bench.playing = true
+  if (!session.id || view.playing || !session.frames) return
+  if (selection.frame >= session.frames - 1) selection.go(0)
+  view.playing = true
   pace.value = ''
-  player = new Player(bench.id, { ...wanted.value, trial: null }, bench.frames, bench.rate, {
+  player = new Player(session.id, { ...wanted.value, trial: null }, session.frames, session.rate, {
     frame(frame, bitmap) {
-      bench.go(frame)
+      selection.go(frame)
       show(bitmap, frame)
       if (player?.left) pace.value = `${player.left} left out`
     },
     end(sentence) {
       player = null
-      bench.playing = false
+      view.playing = false
       if (sentence) say().message.error(sentence)
       still.want(wanted.value)
     },
@@ -172,7 +180,7 @@ function play() {
 }
 
 function toggle() {
-  if (bench.playing) player?.stop()
+  if (view.playing) player?.stop()
   else play()
 }
 onBeforeUnmount(() => player?.stop())
@@ -207,7 +215,7 @@ function refuse(event: PointerEvent) {
   if (!stale.value || event.button !== 0) return
   event.stopPropagation()
   event.preventDefault()
-  say().message.info(`Frame ${bench.frame} is on its way. Press again when it is there.`)
+  say().message.info(`Frame ${selection.frame} is on its way. Press again when it is there.`)
 }
 
 /** Drag with the middle button, or beside everything that can be grabbed, to move the view. */
@@ -223,13 +231,13 @@ function panBy(event: PointerEvent) {
 }
 
 const divided = computed(() =>
-  bench.still ? wipe.value : bench.before > 0 && bench.before < 1 && !bench.aside ? bench.before : null,
+  view.still ? wipe.value : view.before > 0 && view.before < 1 && !view.aside ? view.before : null,
 )
 
 function divide(to: number) {
   const share = Math.min(Math.max(to, 0.01), 0.99)
-  if (bench.still) wipe.value = share
-  else bench.before = share
+  if (view.still) wipe.value = share
+  else view.before = share
 }
 
 function dragDivider(event: PointerEvent) {
@@ -252,19 +260,19 @@ function dividerKey(event: KeyboardEvent) {
 
 const overlay = ref<InstanceType<typeof Overlay>>()
 const hint = computed(() => {
-  const draw = bench.tool?.draw
+  const { draw } = tools
   if (draw === 'area') return 'Drag around something with texture that moves as one. Esc leaves.'
-  if (bench.tool?.draw === 'stroke')
-    return bench.tool.include
+  const [stroke, pick, spot] = [tools.held('stroke'), tools.held('pick'), tools.held('spot')]
+  if (stroke)
+    return stroke.include
       ? 'Draw a line over what is to be cut out, or click on it. Alt: what is not. Esc leaves.'
       : 'Draw a line over what does not belong to it. Alt: what does. Esc leaves.'
-  if (bench.tool?.draw === 'pick')
-    return bench.tool.include
+  if (pick)
+    return pick.include
       ? 'Click a colour that belongs to it, or drag over several. Esc leaves.'
       : 'Click a colour that does not belong to it. Esc leaves.'
   if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
-  if (draw === 'spot')
-    return `Click the spot for ${bench.tool && 'recipe' in bench.tool ? bench.tool.recipe.name : 'it'}. Esc leaves.`
+  if (spot) return `Click the spot for ${spot.recipe.name}. Esc leaves.`
   return SHAPES.find((one) => one.kind === draw)?.hint ?? ''
 })
 
@@ -293,7 +301,7 @@ defineExpose({
         class="frame"
         :class="{ stale }"
         role="img"
-        :aria-label="`Frame ${seen ?? bench.frame}`"
+        :aria-label="`Frame ${seen ?? selection.frame}`"
         :aria-busy="busy || stale"
         :data-frame="seen"
         :data-stale="stale"
@@ -306,17 +314,17 @@ defineExpose({
         }"
       ></canvas>
       <MissingClips />
-      <p v-if="!bench.frames && bench.state && !bench.state.missing?.length" class="note">
+      <p v-if="!session.frames && session.state && !session.state.missing?.length" class="note">
         This project has no shot yet. Add a clip in the lanes below.
       </p>
       <p v-else-if="problem" class="note bad" role="alert">{{ problem }}</p>
       <p v-else-if="!loaded" class="note soft">Loading …</p>
       <canvas
-        v-if="bench.still"
+        v-if="view.still"
         ref="kept"
         class="frame"
         role="img"
-        :aria-label="`Kept: ${bench.still.label}`"
+        :aria-label="`Kept: ${view.still.label}`"
         :style="{
           left: `${left}px`,
           top: `${top}px`,
@@ -326,7 +334,7 @@ defineExpose({
         }"
       ></canvas>
       <Overlay
-        v-if="!bench.aside"
+        v-if="!view.aside"
         ref="overlay"
         :left="left"
         :top="top"
@@ -341,7 +349,7 @@ defineExpose({
         class="divider"
         role="slider"
         tabindex="0"
-        :aria-label="bench.still ? 'Divider between the kept picture and this one' : 'Divider between before and after'"
+        :aria-label="view.still ? 'Divider between the kept picture and this one' : 'Divider between before and after'"
         aria-valuemin="0"
         aria-valuemax="100"
         :aria-valuenow="Math.round(divided * 100)"
@@ -349,15 +357,15 @@ defineExpose({
         @pointerdown="dragDivider"
         @keydown="dividerKey"
       >
-        <span class="side right">{{ bench.still ? 'kept' : 'before' }}</span><span class="side">{{
-          bench.still ? 'now' : 'after'
+        <span class="side right">{{ view.still ? 'kept' : 'before' }}</span><span class="side">{{
+          view.still ? 'now' : 'after'
         }}</span>
       </div>
-      <span v-if="bench.before === 1" class="badge">before</span>
+      <span v-if="view.before === 1" class="badge">before</span>
       <span v-if="stale && loaded && !problem" class="badge coming" role="status"
-        >frame {{ bench.frame }} is on its way</span
+        >frame {{ selection.frame }} is on its way</span
       >
-      <output v-if="bench.reading && value" class="value number" aria-label="Value under the pointer">
+      <output v-if="view.reading && value" class="value number" aria-label="Value under the pointer">
         <i :style="{ background: `rgb(${value.rgb8.join(' ')})` }"></i>
         <span>R {{ value.rgb8[0] }} G {{ value.rgb8[1] }} B {{ value.rgb8[2] }}</span>
         <span class="dim">10 bit {{ value.rgb10.join(' ') }}</span>

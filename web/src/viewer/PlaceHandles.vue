@@ -2,19 +2,23 @@
 // Where the chosen item of the layers lies: a mark in its middle to drag, one beside it to size and turn it.
 import { computed } from 'vue'
 import type { Item, Placed } from '../api/types'
-import { useBench } from '../state/bench'
+import { useArranging } from '../state/arranging'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
 import { valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
 
 const props = defineProps<{ left: number; top: number; scale: number; item: Item }>()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const arranging = useArranging()
 const ARM = 90 // screen pixels from the middle to the mark that sizes
 
-const at = computed(() => bench.frame - props.item.start)
+const at = computed(() => selection.frame - props.item.start)
 const now = (name: keyof Placed) => valueAt(props.item.place[name], at.value)
 const middle = computed(() => ({
-  x: props.left + ((bench.document?.width ?? 0) / 2 + now('x')) * props.scale,
-  y: props.top + ((bench.document?.height ?? 0) / 2 + now('y')) * props.scale,
+  x: props.left + ((session.document?.width ?? 0) / 2 + now('x')) * props.scale,
+  y: props.top + ((session.document?.height ?? 0) / 2 + now('y')) * props.scale,
 }))
 const arm = computed(() => {
   const turn = (now('rotation') * Math.PI) / 180
@@ -23,7 +27,7 @@ const arm = computed(() => {
 
 function put(label: string, values: Partial<Record<keyof Placed, number>>, meant: boolean) {
   const frame = at.value
-  bench.editItem(
+  arranging.editItem(
     label,
     (one) => {
       for (const [name, value] of Object.entries(values) as [keyof Placed, number][])

@@ -4,11 +4,17 @@ import { NCheckbox } from 'naive-ui'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { scope } from '../api/client'
 import type { PictureRequest, ScopeKind } from '../api/types'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { useView } from '../state/view'
 import { Latest } from './latest'
 
 const props = defineProps<{ wanted: PictureRequest }>()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
 const kinds: { kind: ScopeKind; title: string }[] = [
   { kind: 'waveform', title: 'Waveform, luma' },
   { kind: 'parade', title: 'Waveform, red green blue' },
@@ -35,12 +41,12 @@ let over = false
 onBeforeUnmount(() => (over = true))
 
 const fetching = new Latest<PictureRequest>(async (wish) => {
-  if (!bench.id || over) return
-  const region = alone.value ? bench.regionId : null
+  if (!session.id || over) return
+  const region = alone.value ? selection.regionId : null
   try {
     await Promise.all(
       kinds.map(async ({ kind }, i) => {
-        const bitmap = await scope(bench.id!, { picture: wish, kind, region })
+        const bitmap = await scope(session.id!, { picture: wish, kind, region })
         const canvas = canvases.value[i]
         if (!canvas) return
         Object.assign(canvas, { width: bitmap.width, height: bitmap.height })
@@ -55,9 +61,9 @@ const fetching = new Latest<PictureRequest>(async (wish) => {
   if (wish === props.wanted) busy.value = false
 })
 watch(
-  [() => props.wanted, () => bench.state?.revision, () => bench.results, alone],
+  [() => props.wanted, () => session.state?.revision, () => lanes.results, alone],
   () => {
-    if (!bench.frames) return
+    if (!session.frames) return
     busy.value = true
     fetching.want(props.wanted)
   },
@@ -71,8 +77,8 @@ watch(
       <figcaption>
         {{ one.title }}
         <template v-if="i === kinds.length - 1">
-          <NCheckbox v-model:checked="alone" size="small" :disabled="!bench.region">Region only</NCheckbox>
-          <button class="plainbutton" type="button" title="Back to the lanes (W)" @click="bench.below = 'lanes'">
+          <NCheckbox v-model:checked="alone" size="small" :disabled="!selection.region">Region only</NCheckbox>
+          <button class="plainbutton" type="button" title="Back to the lanes (W)" @click="view.below = 'lanes'">
             Lanes
           </button>
         </template>

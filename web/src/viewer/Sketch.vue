@@ -2,7 +2,9 @@
 // Drawing what is new: a shape, an area to follow, a tracker.
 import { computed, ref, watch } from 'vue'
 import type { OutlinePoint, Part } from '../api/types'
-import { useBench } from '../state/bench'
+import { useCommands } from '../state/commands'
+import { useSelection } from '../state/selection'
+import { useTool } from '../state/tool'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { usePicking } from '../state/picking'
@@ -12,7 +14,9 @@ import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const LEAST = 6 // screen pixels; a smaller drag is a slip
-const bench = useBench()
+const selection = useSelection()
+const tools = useTool()
+const commands = useCommands()
 const found = useFound()
 const looks = useLooks()
 const picking = usePicking()
@@ -21,7 +25,7 @@ const box = ref<{ from: Point; to: Point } | null>(null)
 const path = ref<{ at: Point; arm: Point }[]>([])
 
 watch(
-  () => bench.tool,
+  () => tools.inHand,
   () => {
     box.value = null
     path.value = []
@@ -29,7 +33,7 @@ watch(
 )
 
 function press(event: PointerEvent) {
-  const tool = bench.tool
+  const tool = tools.inHand
   if (!tool || tool.draw === 'stroke') return
   const from = sourcePoint(event)
   if (tool.draw === 'path') return addPoint(event, from)
@@ -40,7 +44,7 @@ function press(event: PointerEvent) {
   if (tool.draw === 'spot') {
     event.stopPropagation()
     // More of them can follow while the recipe's guide is open.
-    if (!looks.guide) bench.tool = null
+    if (!looks.guide) tools.layDown()
     return void looks.applyRecipe(tool.recipe, from)
   }
   drag(
@@ -60,7 +64,7 @@ function press(event: PointerEvent) {
       if (tool.draw === 'path') return
       const centre = { x: (drawn.from.x + drawn.to.x) / 2, y: (drawn.from.y + drawn.to.y) / 2 }
       if (tool.draw === 'face') return found.put(tool.track, { ...centre, rx: size.x / 2, ry: size.y / 2 })
-      void bench.addShape(shape(tool.draw, centre, size.x / 2, size.y / 2), tool.into)
+      void commands.addShape(shape(tool.draw, centre, size.x / 2, size.y / 2), tool.into)
     },
   )
 }
@@ -74,14 +78,14 @@ function horizon(from: Point, to: Point, into: string | null) {
   const tilted = Math.hypot(to.x - from.x, to.y - from.y) > LEAST * 4 * pixel.value
   const angle = tilted ? (Math.atan2(to.y - from.y, to.x - from.x) * 180) / Math.PI : 0
   const at = tilted ? { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 } : from
-  void bench.addShape(
+  void commands.addShape(
     { kind: 'horizon', ...at, rotation: angle, feather_in: 60, feather_out: 60 } as unknown as Omit<Part, 'id'>,
     into,
   )
 }
 
 function area(a: Point, b: Point) {
-  bench.tool = null
+  tools.layDown()
   const [left, right, top, bottom] = [Math.min(a.x, b.x), Math.max(a.x, b.x), Math.min(a.y, b.y), Math.max(a.y, b.y)]
   const corners: [number, number][] = [
     [left, top],
@@ -89,18 +93,19 @@ function area(a: Point, b: Point) {
     [right, bottom],
     [left, bottom],
   ]
-  void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, area: corners, model: bench.model }))
+  void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, area: corners, model: commands.model }))
 }
 
-async function newMotion(make: Parameters<typeof bench.change>[0]) {
-  if (await bench.change(make)) bench.motionId = bench.createdMotion()?.id ?? bench.motionId
+async function newMotion(make: Parameters<typeof commands.change>[0]) {
+  if (await commands.change(make)) selection.motionId = selection.createdMotion()?.id ?? selection.motionId
 }
 
 function putTracker(at: Point, motion: string | null) {
   const spot: [number, number] = [at.x, at.y]
-  if (motion) void bench.change((shot, frame) => ({ do: 'add tracker', shot, motion, frame, spot }))
-  else void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, tracker: spot, model: bench.model, area: [] }))
-  bench.tool = null
+  if (motion) void commands.change((shot, frame) => ({ do: 'add tracker', shot, motion, frame, spot }))
+  else
+    void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, tracker: spot, model: commands.model, area: [] }))
+  tools.layDown()
 }
 
 function addPoint(event: PointerEvent, at: Point) {
@@ -124,7 +129,7 @@ function addPoint(event: PointerEvent, at: Point) {
 
 /** Close the path; it needs three points. */
 function finish() {
-  const tool = bench.tool
+  const tool = tools.inHand
   if (tool?.draw !== 'path') return
   const drawn = path.value
   if (drawn.length < 3) return
@@ -139,7 +144,7 @@ function finish() {
     after: [arm.x / rx, arm.y / ry],
   }))
   path.value = []
-  void bench.addShape({ kind: 'path', x, y, rx, ry, points } as unknown as Omit<Part, 'id'>, tool.into)
+  void commands.addShape({ kind: 'path', x, y, rx, ry, points } as unknown as Omit<Part, 'id'>, tool.into)
 }
 
 /** Take the last point back. */
@@ -165,7 +170,7 @@ const outline = computed(() => {
   }
   if (!box.value) return ''
   const { from, to } = box.value
-  const draw = bench.tool?.draw
+  const draw = tools.draw
   if (draw === 'horizon') return line([from, to], false)
   if (draw === 'ellipse') {
     const centre = { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 }

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 // The strokes of the selected cut-out on this frame, the one being drawn, and what a click would cut out.
 import { computed, ref } from 'vue'
-import { useBench } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useTool } from '../state/tool'
+import { useView } from '../state/view'
 import { useCutting } from '../state/cutting'
 import { drag } from './drag'
 import { line } from './geometry'
@@ -10,20 +13,23 @@ import { useSpace } from './space'
 
 const WIDE = 8 // screen pixels of a stroke
 const APART = 3 // screen pixels between its points
-const bench = useBench()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
+const tools = useTool()
 const cutting = useCutting()
 const { pixel, sourcePoint } = useSpace()
 const drawing = ref<{ points: Point[]; include: boolean } | null>(null)
 
 const strokes = computed(() =>
-  cutting.shown && !bench.playing
-    ? (bench.cutOut?.strokes ?? [])
-        .filter((one) => one.frame === bench.sourceFrame)
+  cutting.shown && !view.playing
+    ? (selection.cutOut?.strokes ?? [])
+        .filter((one) => one.frame === lanes.sourceFrame)
         .map((one) => ({ id: one.id, include: one.include, points: one.points.map(([x, y]) => ({ x, y })) }))
     : [],
 )
 const coming = computed(() =>
-  cutting.pending.filter((one) => one.shot === bench.shot?.id && one.frame === bench.sourceFrame),
+  cutting.pending.filter((one) => one.shot === selection.shot?.id && one.frame === lanes.sourceFrame),
 )
 const all = computed(() => [
   ...strokes.value,
@@ -32,8 +38,8 @@ const all = computed(() => [
 ])
 
 function press(event: PointerEvent) {
-  const tool = bench.tool
-  if (tool?.draw !== 'stroke') return
+  const tool = tools.held('stroke')
+  if (!tool) return
   const include = tool.include !== event.altKey
   const from = sourcePoint(event)
   drawing.value = { points: [from], include }
@@ -56,8 +62,8 @@ function press(event: PointerEvent) {
 
 /** Before the first stroke: what a click here would cut out. */
 function hover(event: PointerEvent) {
-  const tool = bench.tool
-  if (tool?.draw === 'stroke' && !tool.part && !drawing.value && !cutting.answering) cutting.propose(sourcePoint(event))
+  const tool = tools.held('stroke')
+  if (tool && !tool.part && !drawing.value && !cutting.answering) cutting.propose(sourcePoint(event))
 }
 
 defineExpose({ press, hover })

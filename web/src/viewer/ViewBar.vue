@@ -1,12 +1,18 @@
 <script setup lang="ts">
 import { NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import { MATTE_VIEWS, useBench, type MatteView } from '../state/bench'
+import { useLanes } from '../state/lanes'
+import { useSelection } from '../state/selection'
+import { useSession } from '../state/session'
+import { MATTE_VIEWS, type MatteView, useView } from '../state/view'
 
 defineProps<{ zoom: number; pace: string }>()
 const emit = defineEmits<{ toggle: []; fit: []; keep: []; zoom: [scale: number] }>()
 
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
+const view = useView()
 const WORDS: Record<MatteView, string> = {
   outline: 'Outline',
   veil: 'Veil',
@@ -17,29 +23,35 @@ const WORDS: Record<MatteView, string> = {
   colour: 'Cut out on a colour',
 }
 const views = MATTE_VIEWS.map((value) => ({ value, label: WORDS[value] }))
-const time = computed(() => bench.timecodes[bench.frame] ?? '')
-const split = computed(() => bench.before > 0 && bench.before < 1 && !bench.aside)
-const comparing = computed(() => split.value || bench.aside || bench.still !== null)
+const time = computed(() => session.timecodes[selection.frame] ?? '')
+const split = computed(() => view.before > 0 && view.before < 1 && !view.aside)
+const comparing = computed(() => split.value || view.aside || view.still !== null)
 const compare = computed(() => [
   { key: 'off', label: 'Nothing: as it will be', disabled: !comparing.value },
   { key: 'divider', label: 'Before and after, with a divider (Shift+B)' },
   { key: 'aside', label: 'Before and after side by side' },
   { key: 'keep', label: 'Keep this picture' },
-  ...(bench.stills.length ? [{ type: 'divider', key: 'line' }] : []),
-  ...bench.stills.map((one, i) => ({ key: i, label: `Against ${one.label}` })),
+  ...(view.stills.length ? [{ type: 'divider', key: 'line' }] : []),
+  ...view.stills.map((one, i) => ({ key: i, label: `Against ${one.label}` })),
 ])
 
 function choose(key: string | number) {
   if (key === 'keep') return emit('keep')
-  bench.before = key === 'divider' ? 0.5 : 0
-  bench.aside = key === 'aside'
-  bench.still = typeof key === 'number' ? bench.stills[key] : null
+  view.before = key === 'divider' ? 0.5 : 0
+  view.aside = key === 'aside'
+  view.still = typeof key === 'number' ? view.stills[key] : null
 }
 </script>
 
 <template>
   <div class="bar" role="toolbar" aria-label="Picture">
-    <button class="plainbutton" type="button" title="First frame (Home)" aria-label="First frame" @click="bench.go(0)">
+    <button
+      class="plainbutton"
+      type="button"
+      title="First frame (Home)"
+      aria-label="First frame"
+      @click="selection.go(0)"
+    >
       <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
         <path d="M2 2v8M10 2v8L4 6z" fill="currentColor" stroke="currentColor" />
       </svg>
@@ -47,21 +59,21 @@ function choose(key: string | number) {
     <button
       class="plainbutton play"
       type="button"
-      :title="bench.playing ? 'Pause (Space)' : 'Play (Space)'"
-      :disabled="!bench.frames"
+      :title="view.playing ? 'Pause (Space)' : 'Play (Space)'"
+      :disabled="!session.frames"
       @click="emit('toggle')"
     >
       <svg viewBox="0 0 12 12" width="12" height="12" aria-hidden="true">
-        <path :d="bench.playing ? 'M2 1h3v10H2zM7 1h3v10H7z' : 'M2 1l9 5-9 5z'" fill="currentColor" />
+        <path :d="view.playing ? 'M2 1h3v10H2zM7 1h3v10H7z' : 'M2 1l9 5-9 5z'" fill="currentColor" />
       </svg>
-      {{ bench.playing ? 'Pause' : 'Play' }}
+      {{ view.playing ? 'Pause' : 'Play' }}
     </button>
     <time class="time">{{ time }}</time>
-    <span class="soft number">frame {{ bench.sourceFrame }}</span>
-    <span v-if="pace && bench.playing" class="soft number">{{ pace }}</span>
+    <span class="soft number">frame {{ lanes.sourceFrame }}</span>
+    <span v-if="pace && view.playing" class="soft number">{{ pace }}</span>
     <span class="spring"></span>
     <NSelect
-      v-model:value="bench.view"
+      v-model:value="view.matte"
       class="views"
       size="small"
       :options="views"
@@ -70,8 +82,8 @@ function choose(key: string | number) {
       title="How to show the matte of the selected region (M)"
     />
     <input
-      v-if="bench.view === 'colour'"
-      v-model="bench.plain"
+      v-if="view.matte === 'colour'"
+      v-model="view.plain"
       class="colour"
       type="color"
       aria-label="Colour behind the cut-out"
@@ -80,8 +92,8 @@ function choose(key: string | number) {
       class="plainbutton"
       type="button"
       title="The picture before everything (B)"
-      :aria-pressed="bench.before === 1"
-      @click="bench.before = bench.before === 1 ? 0 : 1"
+      :aria-pressed="view.before === 1"
+      @click="view.before = view.before === 1 ? 0 : 1"
     >
       Before
     </button>
@@ -92,8 +104,8 @@ function choose(key: string | number) {
       class="plainbutton"
       type="button"
       title="Value under the pointer (I)"
-      :aria-pressed="bench.reading"
-      @click="bench.reading = !bench.reading"
+      :aria-pressed="view.reading"
+      @click="view.reading = !view.reading"
     >
       Values
     </button>
@@ -101,8 +113,8 @@ function choose(key: string | number) {
       class="plainbutton"
       type="button"
       title="Scopes instead of the lanes (W)"
-      :aria-pressed="bench.below === 'scopes'"
-      @click="bench.below = bench.below === 'scopes' ? 'lanes' : 'scopes'"
+      :aria-pressed="view.below === 'scopes'"
+      @click="view.below = view.below === 'scopes' ? 'lanes' : 'scopes'"
     >
       Scopes
     </button>

@@ -1,10 +1,10 @@
 // Following the pointer from a press until it is let go.
-import { useBench } from '../state/bench'
+import { useSession } from '../state/session'
 
 const SLIP = 2 // screen pixels that a press may move without being a drag
 
 export function drag(event: PointerEvent, move: (now: PointerEvent) => void, end: (moved: boolean) => void) {
-  const bench = useBench()
+  const session = useSession()
   event.preventDefault()
   event.stopPropagation()
   let moved = false
@@ -16,10 +16,10 @@ export function drag(event: PointerEvent, move: (now: PointerEvent) => void, end
     window.removeEventListener('pointermove', onMove)
     window.removeEventListener('pointerup', onEnd)
     window.removeEventListener('pointercancel', onEnd)
-    bench.dragging = false
+    session.dragging = false
     end(moved)
   }
-  bench.dragging = true
+  session.dragging = true
   window.addEventListener('pointermove', onMove)
   window.addEventListener('pointerup', onEnd)
   window.addEventListener('pointercancel', onEnd)

@@ -5,14 +5,18 @@ import { computed } from 'vue'
 import { api, content } from '../../api/client'
 import type { Look } from '../../api/types'
 import NumberField from '../../parts/NumberField.vue'
-import { useBench } from '../../state/bench'
+import { useLanes } from '../../state/lanes'
+import { useSelection } from '../../state/selection'
+import { useSession } from '../../state/session'
 import { useLooks, type Side } from '../../state/looks'
 import { tickOf, valueAt } from '../../state/numbers'
 import { attempt } from '../../state/say'
 import LookSettings from './LookSettings.vue'
 
 const props = defineProps<{ side: Side; look: Look; first: boolean; last: boolean }>()
-const bench = useBench()
+const session = useSession()
+const selection = useSelection()
+const lanes = useLanes()
 const state = useLooks()
 const kind = computed(() => state.kindOf(props.look))
 const label = computed(() => kind.value?.label ?? props.look.kind)
@@ -40,7 +44,7 @@ function act(key: string) {
   else if (key === 'earlier' || key === 'later') state.move(props.side, props.look, key === 'later' ? 1 : -1)
   else if (key === 'write')
     window.open(
-      `/api/projects/${bench.id}/cdl/${bench.shot?.id}/${bench.regionId}/${props.look.id}.cdl?frame=${bench.sourceFrame}`,
+      `/api/projects/${session.id}/cdl/${selection.shot?.id}/${selection.regionId}/${props.look.id}.cdl?frame=${lanes.sourceFrame}`,
     )
   else if (key === 'read') readList()
 }
@@ -102,11 +106,11 @@ function readList() {
       <NumberField
         label="Strength"
         unit="%"
-        :value="valueAt(look.strength, bench.sourceFrame) * 100"
+        :value="valueAt(look.strength, lanes.sourceFrame) * 100"
         :low="0"
         :high="100"
         :reset="(kind?.strength ?? 1) * 100"
-        :tick="tickOf(look.strength, bench.sourceFrame)"
+        :tick="tickOf(look.strength, lanes.sourceFrame)"
         @tick="state.tickStrength(side, look)"
         @trying="state.strength(side, look, $event, false)"
         @set="state.strength(side, look, $event, true)"

@@ -4,14 +4,14 @@ import { NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Look, LookSetting } from '../../api/types'
 import NumberField from '../../parts/NumberField.vue'
-import { useBench } from '../../state/bench'
+import { useLanes } from '../../state/lanes'
 import { curveOf, numberOf, outlineOf, useLooks, valueOf, type Side } from '../../state/looks'
 import { tickOf } from '../../state/numbers'
 import CurveFields from './CurveFields.vue'
 import FileField from './FileField.vue'
 
 const props = defineProps<{ side: Side; look: Look; settings: LookSetting[] }>()
-const bench = useBench()
+const lanes = useLanes()
 const state = useLooks()
 const CHANNELS = ['red', 'green', 'blue']
 const rows = computed(() => {
@@ -43,13 +43,13 @@ function channel(setting: LookSetting): string | undefined {
 const digits = (setting: LookSetting) => (setting.step < 0.01 ? 3 : setting.step < 0.1 ? 2 : setting.step < 1 ? 1 : 0)
 /** Everything that a number's field needs, and what it does. */
 const field = (one: LookSetting) => ({
-  value: valueOf(props.look, one, bench.sourceFrame),
+  value: valueOf(props.look, one, lanes.sourceFrame),
   low: one.low,
   high: one.high,
   step: one.step,
   digits: digits(one),
   reset: one.default as number,
-  tick: tickOf(numberOf(props.look, one), bench.sourceFrame),
+  tick: tickOf(numberOf(props.look, one), lanes.sourceFrame),
   onTick: () => state.tick(props.side, props.look, one),
   onTrying: (value: number) => state.number(props.side, props.look, one, value, false),
   onSet: (value: number) => state.number(props.side, props.look, one, value, true),
@@ -98,8 +98,8 @@ const word = (setting: LookSetting) => String(props.look.settings[setting.name] 
   <CurveFields
     v-if="rows.curves.length"
     :settings="rows.curves"
-    :points="(one) => curveOf(look, one, bench.sourceFrame)"
-    :tick="(one) => tickOf(outlineOf(look, one), bench.sourceFrame)"
+    :points="(one) => curveOf(look, one, lanes.sourceFrame)"
+    :tick="(one) => tickOf(outlineOf(look, one), lanes.sourceFrame)"
     @tick="(one) => state.tickCurve(side, look, one)"
     @trying="(one, points) => state.curve(side, look, one, points, false)"
     @set="(one, points) => state.curve(side, look, one, points, true)"

@@ -3,16 +3,16 @@
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref } from 'vue'
 import Sheet from '../../parts/Sheet.vue'
-import { useBench } from '../../state/bench'
+import { useSession } from '../../state/session'
 import { shotsOf } from '../../state/shots'
 import { useLooks, type Side } from '../../state/looks'
 
 const props = defineProps<{ side: Side }>()
 const emit = defineEmits<{ close: [] }>()
-const bench = useBench()
+const session = useSession()
 const state = useLooks()
 const chosen = ref(new Set<string>())
-const shots = computed(() => shotsOf(bench.document).filter((shot) => shot.regions.length))
+const shots = computed(() => shotsOf(session.document).filter((shot) => shot.regions.length))
 const names = computed(() => state.copied.map((look) => state.kindOf(look)?.label ?? look.kind).join(', '))
 
 function paste() {
