@@ -6,7 +6,6 @@ import {
   apply,
   carry,
   circle,
-  contour,
   IDENTITY,
   inverse,
   line,
@@ -14,6 +13,7 @@ import {
   offset,
   type Matrix,
 } from '../src/viewer/geometry'
+import { contour } from '../src/shapes'
 import { mapping, toSource } from '../src/viewer/mapping'
 
 const close = (one: { x: number; y: number }, other: { x: number; y: number }) => {

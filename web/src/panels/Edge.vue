@@ -18,7 +18,7 @@ const lanes = useLanes()
 const commands = useCommands()
 const part = computed(() => selection.shape)
 const values = computed(() => part.value as unknown as Values | null)
-const sided = computed(() => part.value?.kind === 'ellipse' || part.value?.kind === 'rectangle')
+const sided = computed(() => !!part.value && 'along_in' in part.value)
 const apart = computed(() => sided.value && (values.value?.along_in ?? values.value?.along_out ?? null) !== null)
 const fields = computed<{ which: Which; label: string }[]>(() =>
   apart.value

@@ -4,6 +4,7 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
+import { shapeKind } from '../shapes'
 import { type Way, useCommands } from '../state/commands'
 import { useLanes } from '../state/lanes'
 import { useSelection } from '../state/selection'
@@ -16,6 +17,7 @@ const selection = useSelection()
 const lanes = useLanes()
 const commands = useCommands()
 const part = computed(() => selection.shape)
+const endless = computed(() => !!shapeKind(part.value?.kind)?.endless)
 const motion = computed(() => selection.shot?.motions.find((one) => one.id === part.value?.rides_on))
 const followed = computed(() => {
   const lane = lanes.of?.motions.find((one) => one.motion === motion.value?.id)
@@ -79,7 +81,7 @@ function goOn() {
           @update:value="ride"
         />
         <NSelect
-          v-if="!motion && part.kind !== 'horizon'"
+          v-if="!motion && !endless"
           size="tiny"
           class="model"
           :value="commands.model"
@@ -92,7 +94,7 @@ function goOn() {
         </button>
       </div>
       <FollowWays
-        v-if="motion ? !motion.given.length : part.kind !== 'horizon'"
+        v-if="motion ? !motion.given.length : !endless"
         verb="Follow"
         :fresh="!motion"
         @go="(way: Way) => commands.follow({ part: part!.id }, way)"

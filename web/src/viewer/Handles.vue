@@ -6,7 +6,8 @@ import { useCommands } from '../state/commands'
 import { useLanes } from '../state/lanes'
 import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
 import { drag } from './drag'
-import { apply, carry, contour, inverse, line, matrixOf, offset } from './geometry'
+import { contour, shapeKind } from '../shapes'
+import { apply, carry, inverse, line, matrixOf, offset } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
@@ -42,10 +43,11 @@ const sizes = computed(() => [
   { key: 'bottom', axis: 'y' as const, ...spot(0, 1, 0, aside.value) },
   { key: 'top', axis: 'y' as const, ...spot(0, -1, 0, -aside.value) },
 ])
-const flat = computed(() => props.part.kind === 'horizon')
+const kind = computed(() => shapeKind(props.part.kind))
+const flat = computed(() => !!kind.value?.endless)
 const turnSpot = computed(() => (flat.value ? { ...seen(along(140 * pixel.value)) } : spot(0, -1, 0, -2 * away.value)))
 const shearSpot = computed(() => spot(0, -1, 2 * away.value, -aside.value))
-const diagonal = computed(() => (props.part.kind === 'ellipse' ? Math.SQRT1_2 : 1))
+const diagonal = computed(() => kind.value?.corner ?? 1)
 const soft = computed(() => {
   const { feather_in, feather_out } = softness.value
   if (flat.value) {

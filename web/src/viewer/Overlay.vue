@@ -12,7 +12,8 @@ import { useView } from '../state/view'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { drag } from './drag'
-import { apply, contour, inverse, line } from './geometry'
+import { contour, shapeKind } from '../shapes'
+import { apply, inverse, line } from './geometry'
 import FoundMarks from './FoundMarks.vue'
 import Handles from './Handles.vue'
 import { mapping, toSource, type Point } from './mapping'
@@ -81,7 +82,7 @@ const shapes = computed<Shown[]>(() => {
       const own = contour(part, lanes.poseOf(part), lanes.pointsOf(part), lanes.sourceFrame)
       const path = line(
         own.map((point) => apply(carrier, point)),
-        part.kind !== 'horizon',
+        !shapeKind(part.kind)?.endless,
       )
       return [{ region, part, selected, path }]
     }),
@@ -157,7 +158,7 @@ defineExpose({
         <path
           class="body"
           :d="shape.path"
-          :class="{ selected: shape.selected, thin: shape.part.kind === 'horizon' }"
+          :class="{ selected: shape.selected, thin: shapeKind(shape.part.kind)?.endless }"
           :stroke-width="14"
           @pointerdown="grab($event, shape)"
         />

@@ -4,7 +4,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
-import { SHAPES } from '../parts/shapes'
+import { shapeKind } from '../shapes'
 import { useLanes } from '../state/lanes'
 import { useSelection } from '../state/selection'
 import { useSession } from '../state/session'
@@ -273,7 +273,7 @@ const hint = computed(() => {
       : 'Click a colour that does not belong to it. Esc leaves.'
   if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
   if (spot) return `Click the spot for ${spot.recipe.name}. Esc leaves.`
-  return SHAPES.find((one) => one.kind === draw)?.hint ?? ''
+  return shapeKind(draw ?? undefined)?.hint ?? ''
 })
 
 defineExpose({

@@ -8,7 +8,8 @@ import { useTool } from '../state/tool'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { usePicking } from '../state/picking'
-import { along, circle, line } from './geometry'
+import { shapeKind } from '../shapes'
+import { along, line } from './geometry'
 import { drag } from './drag'
 import type { Point } from './mapping'
 import { useSpace } from './space'
@@ -170,13 +171,8 @@ const outline = computed(() => {
   }
   if (!box.value) return ''
   const { from, to } = box.value
-  const draw = tools.draw
-  if (draw === 'horizon') return line([from, to], false)
-  if (draw === 'ellipse') {
-    const centre = { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 }
-    const [rx, ry] = [Math.abs(from.x - to.x) / 2, Math.abs(from.y - to.y) / 2]
-    return line(circle(64).map((point) => ({ x: centre.x + rx * point.x, y: centre.y + ry * point.y })))
-  }
+  const kind = shapeKind(tools.draw ?? undefined)
+  if (kind?.sketch) return line(kind.sketch(from, to), !kind.endless)
   return line([from, { x: to.x, y: from.y }, to, { x: from.x, y: to.y }])
 })
 

@@ -1,6 +1,5 @@
 // What a drag needs of the geometry, to feel immediate: matrices (nine numbers, row by row), poses, outlines.
-import type { OutlinePoint, Shape, Pose } from '../api/types'
-import { valueAt } from '../state/numbers'
+import type { OutlinePoint, Pose } from '../api/types'
 import type { Point } from './mapping'
 
 export type Matrix = number[]
@@ -64,26 +63,6 @@ export function carry(pose: Pose, m: Matrix): Pose {
   }
 }
 
-/** Points along a shape in its own space, closed; a horizon gives the two ends of a long line. */
-export function contour(part: Shape, pose: Pose, points: OutlinePoint[] | null, frame: number): Point[] {
-  const own = matrixOf(pose)
-  if (part.kind === 'ellipse') return circle(72).map((point) => apply(own, point))
-  if (part.kind === 'horizon') {
-    const turn = (pose.rotation * Math.PI) / 180
-    const step = { x: 6000 * Math.cos(turn), y: 6000 * Math.sin(turn) }
-    return [
-      { x: pose.x - step.x, y: pose.y - step.y },
-      { x: pose.x + step.x, y: pose.y + step.y },
-    ]
-  }
-  if (part.kind === 'rectangle')
-    return rounded(
-      (points ?? []).map((point) => apply(own, point)),
-      valueAt(part.rounding, frame),
-    )
-  return flattened(points ?? []).map((point) => apply(own, point))
-}
-
 export function circle(count: number): Point[] {
   return Array.from({ length: count }, (_, i) => {
     const angle = (2 * Math.PI * i) / count
@@ -91,7 +70,8 @@ export function circle(count: number): Point[] {
   })
 }
 
-function rounded(corners: Point[], radius: number): Point[] {
+/** A closed outline with its corners rounded by a radius. */
+export function rounded(corners: Point[], radius: number): Point[] {
   if (radius <= 0) return corners
   return corners.flatMap((here, i) => {
     const before = corners[(i + corners.length - 1) % corners.length]
@@ -116,7 +96,8 @@ function rounded(corners: Point[], radius: number): Point[] {
   })
 }
 
-function flattened(points: OutlinePoint[]): Point[] {
+/** Points along a closed outline of curves. */
+export function flattened(points: OutlinePoint[]): Point[] {
   return points.flatMap((here, i) => side(here, points[(i + 1) % points.length], 20))
 }
 

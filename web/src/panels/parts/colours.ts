@@ -1,0 +1,12 @@
+import { usePicking } from '../../state/picking'
+import ColoursFields from '../ColoursFields.vue'
+import type { PartCard } from './card'
+
+export default {
+  kind: 'colours',
+  label: 'Colours',
+  order: 4,
+  title: 'Pick a colour: what both cover is kept',
+  fields: ColoursFields,
+  begin: (into) => usePicking().take(true, { into }),
+} satisfies PartCard
