@@ -4,6 +4,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
+import { cardOf, CARDS } from '../panels/parts'
 import { SHAPES } from '../shapes'
 import { useArranging } from '../state/arranging'
 import { useCommands } from '../state/commands'
@@ -15,7 +16,6 @@ import { useView } from '../state/view'
 import { shotsOf } from '../state/shots'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
-import { usePicking } from '../state/picking'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import FilmStrip from './FilmStrip.vue'
@@ -33,7 +33,6 @@ const arranging = useArranging()
 const shelf = useShelf()
 const cutting = useCutting()
 const found = useFound()
-const picking = usePicking()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
 const width = computed(() => Math.max(whole.value - HEAD, 0))
@@ -153,7 +152,7 @@ const alone = computed(() => {
   return selection.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [
-  { key: 'colours', label: 'A range of colours, picked on the picture' },
+  ...CARDS.flatMap((one) => (one.more ? [{ key: one.kind, label: one.more }] : [])),
   { key: 'people', label: 'All people, as whole figures' },
   { key: 'area', label: 'Motion of a drawn area' },
   { key: 'tracker', label: 'Motion by point trackers' },
@@ -162,7 +161,8 @@ const more = [
 const file = ref<HTMLInputElement>()
 
 function begin(key: string) {
-  if (key === 'colours') picking.take(true, { into: null })
+  const card = cardOf(key)
+  if (card) card.begin(null, null)
   else if (key === 'people') found.begin('people', null, true)
   else if (key === 'area') tools.take({ draw: 'area' })
   else if (key === 'tracker') tools.take({ draw: 'tracker', motion: null })

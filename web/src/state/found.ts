@@ -21,7 +21,9 @@ export const useFound = defineStore('found', () => {
   const commands = useCommands()
   const work = useWork()
   const faces = computed<Faces | null>(() => (selection.part?.kind === 'faces' ? selection.part : null))
-  const lettering = computed<Lettering | null>(() => (selection.part?.kind === 'lettering' ? selection.part : null))
+  const lettering = computed<Lettering | null>(() =>
+    selection.part && 'words' in selection.part ? selection.part : null,
+  )
   const part = computed(() => faces.value ?? lettering.value)
   const list = shallowRef<FoundThing[] | null>(null) // null before the shot was searched
   const loads = ref(0)
@@ -62,7 +64,7 @@ export const useFound = defineStore('found', () => {
   )
 
   /** Find what a shot shows, for a region of its own or as one more part; `hide` puts large cells on it. */
-  function begin(what: 'faces' | 'lettering' | 'people' | 'sky', region: string | null, hide: boolean) {
+  function begin(what: string, region: string | null, hide: boolean) {
     const shot = selection.shot
     if (!shot) return
     void work

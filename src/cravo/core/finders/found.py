@@ -46,8 +46,8 @@ def faces_key(shot: Shot, part: Faces) -> str:
 
 
 def signs_key(shot: Shot, part: Lettering) -> str:
-    """The name of the lines that are found: nothing of the part affects them."""
-    return digest("lettering", FINDER, shot.medium, *searched(shot, part))
+    """The name of the lines that are found: nothing of the part but its kind affects them."""
+    return digest(part.kind, FINDER, shot.medium, *searched(shot, part))
 
 
 def searched(shot: Shot, part: Faces | Lettering) -> tuple[int, int]:

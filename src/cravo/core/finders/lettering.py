@@ -8,6 +8,7 @@ Fernández, Gomez, Schmidhuber 2006).
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
@@ -43,6 +44,10 @@ class Line:
         """Of the letters, in source pixels."""
         left, right = self.corners[0] - self.corners[3], self.corners[1] - self.corners[2]
         return min(float(np.linalg.norm(left)), float(np.linalg.norm(right)))
+
+
+# Finds lines in a picture (RGB) that are at least so sure, 0..1, looked for in so many times the pixels.
+LineFinder = Callable[[Pixels, float, float], list[Line]]
 
 
 def search_lines(picture: Pixels, sure: float = SURE, finer: float = 1.0) -> list[Line]:

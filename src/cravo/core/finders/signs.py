@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 
 from cravo.core.finders.calm import fitted, unbroken
-from cravo.core.finders.lettering import Corners, Line, Pixels, grown, read_line, search_lines
+from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
 from cravo.core.progress import Progress
 
 Provenance = Literal["found", "followed", "guessed"]
@@ -82,10 +82,31 @@ class _Live:
 
 
 def find_signs(
-    frames: Iterator[tuple[int, Pixels]], first: int, last: int, progress: Progress | None = None
+    frames: Iterator[tuple[int, Pixels]],
+    first: int,
+    last: int,
+    progress: Progress | None = None,
+    look: LineFinder = search_lines,
 ) -> list[SignTrack]:
-    """The lines of text of the frames first..last, given in order as RGB pictures; the highest first."""
-    finding = _Finding(first, last)
+    """The lines of text of the frames first..last, each as one track; the highest first.
+
+    Parameters
+    ----------
+    frames
+        Every frame with its picture, RGB at 8 bits, in order.
+    first, last
+        Source frames.
+    progress
+        Told how many frames are done, and of how many.
+    look
+        What finds lines, or other boards that stay plane, in one picture.
+
+    Raises
+    ------
+    MissingModel
+        Where a network is not installed.
+    """
+    finding = _Finding(first, last, look)
     for frame, picture in frames:
         finding.step(frame, picture)
         if progress:
@@ -94,8 +115,8 @@ def find_signs(
 
 
 class _Finding:
-    def __init__(self, first: int, last: int) -> None:
-        self._first, self._last = first, last
+    def __init__(self, first: int, last: int, look: LineFinder) -> None:
+        self._first, self._last, self._look = first, last, look
         self._greys: OrderedDict[int, Pixels] = OrderedDict()
         self._live: list[_Live] = []
         self._ended: list[_Live] = []
@@ -108,7 +129,7 @@ class _Finding:
             for one in self._live:
                 self._go_on(one, frame)
         if (frame - self._first) % EVERY == 0 or frame == self._last:
-            self._take(frame, picture, search_lines(picture))
+            self._take(frame, picture, self._look(picture, SURE, 1.0))
 
     def _go_on(self, one: _Live, frame: int) -> None:
         matrix = _movement(self._greys[frame - 1], self._greys[frame], one.corners)

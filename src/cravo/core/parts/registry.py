@@ -1,4 +1,4 @@
-"""The kinds of parts that there are, by the folders of this package."""
+"""The kinds of parts that there are: every module of this package, or of a folder of it, that has a `KIND`."""
 
 from __future__ import annotations
 
@@ -18,8 +18,9 @@ from cravo.core.parts.kind import AnyKind, SearchedKind
 @cache
 def kinds() -> dict[str, AnyKind]:
     """Every kind by the name that parts say in `kind`."""
-    folders = sorted(one.name for one in iter_modules(parts.__path__) if one.ispkg)
-    every: list[AnyKind] = [import_module(f"{parts.__name__}.{folder}.kind").KIND for folder in folders]
+    names = sorted(f"{one.name}.kind" if one.ispkg else one.name for one in iter_modules(parts.__path__))
+    modules = [import_module(f"{parts.__name__}.{name}") for name in names]
+    every: list[AnyKind] = [module.KIND for module in modules if hasattr(module, "KIND")]
     return {str(kind.model.model_fields["kind"].default): kind for kind in every}
 
 

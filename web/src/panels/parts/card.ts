@@ -7,7 +7,8 @@ export interface PartCard {
   order: number
   title?: string
   fields?: Component // of the selected part
-  /** Begin one more of them in a region; `clip` is the one that was chosen, where it takes one. */
-  begin(region: string, clip: { id: string; name: string } | null): void
+  more?: string // that it says among what else can be begun, for a region of its own
+  /** Begin one of them in a region, or in one of its own; `clip` is the one that was chosen, where it takes one. */
+  begin(region: string | null, clip: { id: string; name: string } | null): void
   takesClip?: boolean
 }

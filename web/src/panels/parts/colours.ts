@@ -7,6 +7,7 @@ export default {
   label: 'Colours',
   order: 4,
   title: 'Pick a colour: what both cover is kept',
+  more: 'A range of colours, picked on the picture',
   fields: ColoursFields,
   begin: (into) => usePicking().take(true, { into }),
 } satisfies PartCard

@@ -7,5 +7,5 @@ export default {
   label: 'Faces',
   order: 2,
   fields: FacesFields,
-  begin: (region) => useFound().begin('faces', region, false),
+  begin: (region) => useFound().begin('faces', region, region === null),
 } satisfies PartCard

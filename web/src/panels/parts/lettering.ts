@@ -7,5 +7,5 @@ export default {
   label: 'Lettering',
   order: 3,
   fields: LetteringFields,
-  begin: (region) => useFound().begin('lettering', region, false),
+  begin: (region) => useFound().begin('lettering', region, region === null),
 } satisfies PartCard

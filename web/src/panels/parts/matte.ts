@@ -8,6 +8,6 @@ export default {
   title: 'White of a grey clip is what it covers',
   takesClip: true,
   begin(region, medium) {
-    if (medium) void useCommands().change((shot) => ({ do: 'bring matte', shot, region, medium, how: 'add' }))
+    if (medium && region) void useCommands().change((shot) => ({ do: 'bring matte', shot, region, medium, how: 'add' }))
   },
 } satisfies PartCard

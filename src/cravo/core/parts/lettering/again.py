@@ -10,7 +10,7 @@ import numpy as np
 
 from cravo.core.document import Lettering, Shot
 from cravo.core.finders.found import lines_of, says
-from cravo.core.finders.lettering import Corners, Pixels, grown, read_line, search_lines
+from cravo.core.finders.lettering import Corners, LineFinder, Pixels, grown, read_line, search_lines
 from cravo.core.finders.signs import overlap
 from cravo.core.results import Results
 from cravo.core.review import COVERED, Cover, Gap, Whereabouts
@@ -41,9 +41,9 @@ class Spotted:
 class LinesAgain:
     """A second search for lines, more often and at a larger size."""
 
-    def __init__(self, first: int, last: int) -> None:
+    def __init__(self, first: int, last: int, look: LineFinder = search_lines) -> None:
         self.found: list[Spotted] = []
-        self._first, self._last = first, last
+        self._first, self._last, self._look = first, last, look
 
     @property
     def count(self) -> int:
@@ -52,7 +52,7 @@ class LinesAgain:
     def watching(self, pictures: Iterator[tuple[int, Pixels]]) -> Iterator[tuple[int, Pixels]]:
         for frame, picture in pictures:
             if (frame - self._first) % EVERY == 0 or frame == self._last:
-                self.found += spotted(frame, picture)
+                self.found += spotted(frame, picture, self._look)
             yield frame, picture
 
     def check(
@@ -61,10 +61,10 @@ class LinesAgain:
         return check_lines(shot, part, self.found, size, cover, results)
 
 
-def spotted(frame: int, picture: Pixels) -> list[Spotted]:
+def spotted(frame: int, picture: Pixels, look: LineFinder = search_lines) -> list[Spotted]:
     """The lines that can be read on a picture."""
     found = []
-    for line in search_lines(picture, SURE, SCALE):
+    for line in look(picture, SURE, SCALE):
         words, sure = read_line(picture, line.corners)
         if sure >= READ and len(words) >= LETTERS:
             found.append(Spotted(frame, line.corners, words))

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.lettering import Lettering
 from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
+from cravo.core.finders.lettering import Line, Pixels, search_lines
 from cravo.core.finders.signs import find_signs
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.kind import Frames, PartView, SearchedKind, SecondSearch
@@ -22,7 +23,12 @@ class LetteringKind(SearchedKind[Lettering]):
     model = Lettering
     refusal = "What was found is chosen and set right in its list."
     noun = "lettering"
+    one = "Line"
     finds = {"lettering": lambda shot, how: Lettering(how=how)}
+
+    def look(self, picture: Pixels, sure: float, finer: float) -> list[Line]:
+        """The lines of one picture."""
+        return search_lines(picture, sure, finer)
 
     def matte(self, part: Lettering, view: PartView) -> Matte:
         return covered_by(self.shapes(part, view.shot, view.frame, view.results), part.invert, view)
@@ -47,7 +53,7 @@ class LetteringKind(SearchedKind[Lettering]):
         points = []
         for track in lines_of(part, results.lines(shot, part) or ()):
             for first, last in stretches(f for f, one in track.seen.items() if one.how == "guessed"):
-                reason = f"Line {track.number} ({track.words}) is not followed here: it stays where it was."
+                reason = f"{self.one} {track.number} ({track.words}) is not followed here: it stays where it was."
                 points.append(guessed(region.id, first, last, reason))
         return points
 
@@ -58,7 +64,7 @@ class LetteringKind(SearchedKind[Lettering]):
         return [signs_key(shot, part)]
 
     def second_search(self, shot: Shot) -> SecondSearch | None:
-        return LinesAgain(shot.first, shot.last)
+        return LinesAgain(shot.first, shot.last, self.look)
 
     def things(self, part: Lettering, shot: Shot, results: Results) -> list[Thing] | None:
         found = results.lines(shot, part)
@@ -71,11 +77,11 @@ class LetteringKind(SearchedKind[Lettering]):
 
     def label(self, part: Lettering) -> str:
         words = f", with the words {part.words}" if part.words else ""
-        return f"lettering ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)"
+        return f"{self.noun} ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)"
 
     def search(self, part: Lettering, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
         first, last = self.span(part, shot)
-        results.put_lines(shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress))
+        results.put_lines(shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress, self.look))
 
     def span(self, part: Lettering, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
