@@ -6,30 +6,18 @@ import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { cardOf, CARDS } from '../panels/parts'
 import { SHAPES } from '../shapes'
-import { useArranging } from '../state/arranging'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
-import { useView } from '../state/view'
 import { shotsOf } from '../state/shots'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
+import { useStores } from '../state/stores'
 import FilmStrip from './FilmStrip.vue'
 import MotionRow from './MotionRow.vue'
 import RegionRow from './RegionRow.vue'
 
 const HEAD = 312
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
-const commands = useCommands()
-const arranging = useArranging()
+const { session, selection, lanes, view, tools, commands, arranging } = useStores()
 const shelf = useShelf()
 const cutting = useCutting()
 const found = useFound()
@@ -492,16 +480,6 @@ const marks = computed(() => {
 .rest {
   padding: 10px 12px 10px 132px;
   cursor: col-resize;
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  margin-left: -1px;
-  background: var(--accent);
-  box-shadow: 0 0 0 1px #0008;
-  pointer-events: none;
 }
 .stretch {
   position: absolute;

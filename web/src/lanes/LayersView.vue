@@ -6,19 +6,13 @@ import { computed, ref } from 'vue'
 import type { Item } from '../api/types'
 import { isTyping } from '../parts/keys'
 import { lengthOf } from '../parts/words'
-import { useArranging } from '../state/arranging'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { useShelf } from '../state/shelf'
+import { useStores } from '../state/stores'
 
 const HEAD = 200
 const ROW = 34
 const NEAR = 8 // screen pixels within which edges snap
-const session = useSession()
-const selection = useSelection()
-const view = useView()
-const arranging = useArranging()
+const { session, selection, view, arranging } = useStores()
 const shelf = useShelf()
 const board = ref<HTMLElement>()
 const { width: whole } = useElementSize(board)
@@ -402,15 +396,5 @@ const marks = computed(() => {
 .fadeout {
   right: 0;
   background: linear-gradient(to bottom left, var(--ground) 50%, transparent 50%);
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  margin-left: -1px;
-  background: var(--accent);
-  box-shadow: 0 0 0 1px #0008;
-  pointer-events: none;
 }
 </style>

@@ -2,17 +2,15 @@
 // A motion as a thin row: what it has followed, bridged, lost. Under the region that rides on it, or by itself.
 import { computed } from 'vue'
 import type { Motion } from '../api/types'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { standing, useWork } from '../state/work'
 import { trackerColour } from '../state/trackers'
+import { useStores } from '../state/stores'
 import type { Place } from './draw'
 
 const props = defineProps<{ motion: Motion; place: Place; alone?: boolean }>()
 const emit = defineEmits<{ stretch: [event: PointerEvent, motion: Motion] }>()
 
-const selection = useSelection()
-const lanes = useLanes()
+const { selection, lanes } = useStores()
 const work = useWork()
 const running = computed(() => work.on(props.motion.id))
 const selected = computed(() => selection.motionId === props.motion.id)

@@ -4,14 +4,10 @@ import { computed, onBeforeUnmount, ref, watch, watchPostEffect } from 'vue'
 import { picture } from '../api/client'
 import type { Region } from '../api/types'
 import Swatch from '../parts/Swatch.vue'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
 import { isKeyed, keyedFrames, shapesOf, valueAt } from '../state/numbers'
+import { useStores } from '../state/stores'
 import tokens from '../theme.json'
 import { drawLane, drawStrength, surface, type Place } from './draw'
 import MotionRow from './MotionRow.vue'
@@ -24,11 +20,7 @@ const emit = defineEmits<{
 }>()
 
 const HEIGHT = 32
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const commands = useCommands()
+const { session, selection, lanes, view, commands } = useStores()
 const shelf = useShelf()
 const settings = useSettings()
 const canvas = ref<HTMLCanvasElement>()

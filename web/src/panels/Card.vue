@@ -6,14 +6,10 @@ import type { SetUp } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
-import { useArranging } from '../state/arranging'
-import { useCommands } from '../state/commands'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { SIDES, useLooks } from '../state/looks'
 import { shotsOf } from '../state/shots'
 import { useShelf } from '../state/shelf'
+import { useStores } from '../state/stores'
 import Carried from './Carried.vue'
 import Edge from './Edge.vue'
 import Fold from './Fold.vue'
@@ -25,11 +21,7 @@ import RegionEdge from './RegionEdge.vue'
 import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
-const session = useSession()
-const selection = useSelection()
-const view = useView()
-const commands = useCommands()
-const arranging = useArranging()
+const { session, selection, view, commands, arranging } = useStores()
 const looks = useLooks()
 const shelf = useShelf()
 const region = computed(() => selection.region)

@@ -2,15 +2,13 @@
 // Carrying the selected cut-out through the shot: how far it is, which way, and what is done meanwhile.
 import { computed } from 'vue'
 import { type Way } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { useCutting } from '../state/cutting'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 import Running from './Running.vue'
 
-const selection = useSelection()
-const lanes = useLanes()
+const { selection, lanes } = useStores()
 const cutting = useCutting()
 const covered = computed(() => {
   const lane = lanes.of?.regions.find((one) => one.region === selection.regionId)

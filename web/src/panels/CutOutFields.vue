@@ -4,17 +4,11 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { api, content } from '../api/client'
 import type { CutOut, Piece, Sort } from '../api/types'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useTool } from '../state/tool'
 import { useCutting } from '../state/cutting'
 import { attempt } from '../state/say'
+import { useStores } from '../state/stores'
 
-const selection = useSelection()
-const lanes = useLanes()
-const tools = useTool()
-const commands = useCommands()
+const { selection, lanes, tools, commands } = useStores()
 const cutting = useCutting()
 const part = computed(() => selection.cutOut!)
 const SORTS: { value: Sort | ''; label: string }[] = [

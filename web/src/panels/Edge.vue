@@ -4,18 +4,14 @@ import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { Keyed } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 
 type Which = 'feather_in' | 'feather_out' | 'along_in' | 'along_out'
 type Values = Record<Which, Keyed | number | null | undefined>
 
-const selection = useSelection()
-const lanes = useLanes()
-const commands = useCommands()
+const { selection, lanes, commands } = useStores()
 const part = computed(() => selection.shape)
 const values = computed(() => part.value as unknown as Values | null)
 const sided = computed(() => !!part.value && 'along_in' in part.value)

@@ -4,14 +4,12 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Faces } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useLanes } from '../state/lanes'
-import { useTool } from '../state/tool'
 import { useFound } from '../state/found'
 import { valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import FoundList from './FoundList.vue'
 
-const lanes = useLanes()
-const tools = useTool()
+const { lanes, tools } = useStores()
 const found = useFound()
 const part = computed(() => found.faces!)
 const COVERS: { value: Faces['covers']; label: string }[] = [

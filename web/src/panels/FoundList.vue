@@ -2,10 +2,9 @@
 // What was found in a shot, one after the other: its picture, where it is, and whether it is covered.
 import { NButton, NCheckbox, NDropdown } from 'naive-ui'
 import { computed } from 'vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { useFound } from '../state/found'
 import { useWork } from '../state/work'
+import { useStores } from '../state/stores'
 import Running from './Running.vue'
 
 defineProps<{
@@ -15,8 +14,7 @@ defineProps<{
   menu?: (name: string) => { key: string; label: string; children?: { key: string; label: string }[] }[]
 }>()
 const emit = defineEmits<{ act: [key: string, name: string] }>()
-const selection = useSelection()
-const lanes = useLanes()
+const { selection, lanes } = useStores()
 const found = useFound()
 const work = useWork()
 const running = computed(() => work.on(found.part?.id))

@@ -6,17 +6,13 @@ import type { Blend, Item, Placed, Shot, Solid, Title } from '../api/types'
 import ColourField from '../parts/ColourField.vue'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useArranging } from '../state/arranging'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
-const session = useSession()
-const selection = useSelection()
-const arranging = useArranging()
+const { session, selection, arranging } = useStores()
 const item = computed(() => selection.item!)
 const title = computed(() => (item.value.kind === 'title' ? item.value : null))
 const solid = computed(() => (item.value.kind === 'solid' ? item.value : null))
@@ -310,11 +306,3 @@ function ride(value: string) {
     /></Fold>
   </aside>
 </template>
-
-<style scoped>
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-</style>

@@ -2,19 +2,15 @@
 // The looks of one side of the selected region, in the order in which they are applied.
 import { NDropdown, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
 import { useLooks, type Side } from '../state/looks'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 import LookChooser from './looks/LookChooser.vue'
 import LookRow from './looks/LookRow.vue'
 import PasteLooks from './looks/PasteLooks.vue'
 
 const props = defineProps<{ side: Side; title: string }>()
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
+const { session, selection, lanes } = useStores()
 const state = useLooks()
 const choosing = ref(false)
 const pasting = ref(false)

@@ -6,23 +6,14 @@ import type { Model, Motion } from '../api/types'
 import { MODELS } from '../parts/models'
 import NameField from '../parts/NameField.vue'
 import NumberField from '../parts/NumberField.vue'
-import { type Way, useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
-import { useView } from '../state/view'
+import { type Way } from '../state/commands'
 import { shapesOf } from '../state/numbers'
 import { trackerColour } from '../state/trackers'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
-const commands = useCommands()
+const { session, selection, lanes, view, tools, commands } = useStores()
 const motion = computed(() => selection.motion!)
 const riding = computed(() =>
   (selection.shot?.regions ?? []).flatMap((region) =>

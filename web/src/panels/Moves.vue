@@ -5,17 +5,14 @@ import { computed } from 'vue'
 import type { Model } from '../api/types'
 import { MODELS } from '../parts/models'
 import { shapeKind } from '../shapes'
-import { type Way, useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
+import { type Way } from '../state/commands'
 import { say } from '../state/say'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 import FollowWays from './FollowWays.vue'
 import Running from './Running.vue'
 
-const selection = useSelection()
-const lanes = useLanes()
-const commands = useCommands()
+const { selection, lanes, commands } = useStores()
 const part = computed(() => selection.shape)
 const endless = computed(() => !!shapeKind(part.value?.kind)?.endless)
 const motion = computed(() => selection.shot?.motions.find((one) => one.id === part.value?.rides_on))

@@ -5,22 +5,16 @@ import { computed } from 'vue'
 import type { How, Kind, Part } from '../api/types'
 import NameField from '../parts/NameField.vue'
 import { SHAPES } from '../shapes'
-import { useCommands } from '../state/commands'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
 import { useClip } from '../state/clip'
 import { isShape } from '../state/numbers'
 import { useShelf } from '../state/shelf'
+import { useStores } from '../state/stores'
 import type { PartCard } from './parts/card'
 import { cardOf, CARDS } from './parts'
 import Fold from './Fold.vue'
 import ShapeFields from './ShapeFields.vue'
 
-const session = useSession()
-const selection = useSelection()
-const tools = useTool()
-const commands = useCommands()
+const { session, selection, tools, commands } = useStores()
 const clip = useClip()
 const shelf = useShelf()
 const films = computed(() => {
@@ -172,25 +166,5 @@ function draw(kind: Kind) {
 }
 .name {
   flex: 1;
-}
-.add {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px;
-  font-size: 12px;
-}
-.set {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  font-size: 12px;
-  min-height: 24px;
-}
-.reach {
-  grid-column: 1 / -1;
-}
-.ease {
-  width: 116px;
 }
 </style>

@@ -5,17 +5,11 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { picture } from '../api/client'
 import type { RecipeInfo } from '../api/types'
 import Sheet from '../parts/Sheet.vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
 import { useLooks } from '../state/looks'
+import { useStores } from '../state/stores'
 
 const emit = defineEmits<{ close: [] }>()
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const tools = useTool()
+const { session, selection, lanes, tools } = useStores()
 const state = useLooks()
 const shown = ref<Record<string, string>>({})
 const name = ref('')

@@ -4,10 +4,8 @@ import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { Edge, Keyed } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import Fold from './Fold.vue'
 
 type Which = Exclude<keyof Edge, 'invert'>
@@ -22,9 +20,7 @@ interface Field {
   keyed: boolean
 }
 
-const selection = useSelection()
-const lanes = useLanes()
-const commands = useCommands()
+const { selection, lanes, commands } = useStores()
 const edge = computed(() => selection.region?.edge ?? null)
 const FIELDS: Field[] = [
   { which: 'grow', label: 'Grow', unit: 'px', low: -200, high: 200, reset: 0, times: 1, keyed: true },

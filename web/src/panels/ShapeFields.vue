@@ -5,16 +5,12 @@ import { computed } from 'vue'
 import type { Ease, Keyed, Pose } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
 import { shapeKind } from '../shapes'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
 import { easeAt, keyedFrames, ticked, tickOf, valueAt, withValue } from '../state/numbers'
-import { useSelection } from '../state/selection'
+import { useStores } from '../state/stores'
 import { carry, inverse } from '../viewer/geometry'
 import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
 
-const selection = useSelection()
-const lanes = useLanes()
-const commands = useCommands()
+const { selection, lanes, commands } = useStores()
 const part = computed(() => selection.shape)
 // What is seen on the frame, carried by the motion; that is what people want to read and type.
 const seen = computed(() => part.value && carry(lanes.poseOf(part.value), lanes.carrierOf(part.value.rides_on)))
@@ -179,37 +175,6 @@ function points(change: typeof sharp) {
 </template>
 
 <style scoped>
-.parts {
-  display: grid;
-  gap: 2px;
-  max-height: 116px;
-  overflow: auto;
-}
-.parts li {
-  display: flex;
-  align-items: center;
-  gap: 4px;
-  border-left: 3px solid transparent;
-  padding-left: 4px;
-}
-.parts li.selected {
-  border-left-color: var(--accent);
-  background: var(--raised);
-}
-.how {
-  width: 48px;
-  flex: none;
-}
-.name {
-  flex: 1;
-}
-.add {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px;
-  font-size: 12px;
-}
 .set {
   display: flex;
   align-items: center;

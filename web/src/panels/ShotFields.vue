@@ -3,13 +3,9 @@
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import NumberField from '../parts/NumberField.vue'
-import { useArranging } from '../state/arranging'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
+import { useStores } from '../state/stores'
 
-const session = useSession()
-const selection = useSelection()
-const arranging = useArranging()
+const { session, selection, arranging } = useStores()
 const shot = computed(() => selection.shot!)
 const place = computed(() => (session.state?.spans ?? []).findIndex((one) => one.shot === shot.value.id))
 const count = computed(() => session.state?.spans.length ?? 0)
@@ -67,11 +63,3 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
     >
   </template>
 </template>
-
-<style scoped>
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-</style>

@@ -4,15 +4,11 @@ import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Shot, SoundSpan } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
 import { shotsOf } from '../state/shots'
 import { newId } from '../state/numbers'
+import { useStores } from '../state/stores'
 
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
+const { session, selection, lanes } = useStores()
 const shot = computed(() => selection.shot!)
 const spans = computed(() => [...shot.value.sounds].sort((one, other) => one.first - other.first))
 const HOWS: { value: SoundSpan['how']; label: string }[] = [

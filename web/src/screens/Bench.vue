@@ -11,30 +11,20 @@ import type { Kind, Part, PictureRequest } from '../api/types'
 import ItemCard from '../panels/ItemCard.vue'
 import MotionCard from '../panels/MotionCard.vue'
 import Recipes from '../panels/Recipes.vue'
-import { useArranging } from '../state/arranging'
-import { type Way, useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
-import { MATTE_VIEWS, useView } from '../state/view'
+import { type Way } from '../state/commands'
+import { MATTE_VIEWS } from '../state/view'
 import { useClip } from '../state/clip'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
 import { keyedFrames } from '../state/numbers'
+import { useStores } from '../state/stores'
 import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
 import { sharp, smooth } from '../viewer/PathPoints.vue'
 import Picture from '../viewer/Picture.vue'
 import Scopes from '../viewer/Scopes.vue'
 
 const route = useRoute()
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
-const commands = useCommands()
-const arranging = useArranging()
+const { session, selection, lanes, view, tools, commands, arranging } = useStores()
 const clip = useClip()
 const cutting = useCutting()
 const found = useFound()

@@ -9,14 +9,13 @@ import type { OpenPoint, Work } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import Missing from '../parts/Missing.vue'
 import NumberField from '../parts/NumberField.vue'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { framesPerSecond } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { shotsOf } from '../state/shots'
 import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { standing, timeLeft, useWork } from '../state/work'
+import { useStores } from '../state/stores'
 
 const DEPTHS = [
   { label: 'Depth as it is', value: 0 as const },
@@ -41,8 +40,7 @@ const QUALITIES = [
 
 const route = useRoute()
 const router = useRouter()
-const session = useSession()
-const view = useView()
+const { session, view } = useStores()
 const work = useWork()
 const proof = useProof()
 const shelf = useShelf()

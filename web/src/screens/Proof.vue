@@ -7,18 +7,16 @@ import { api, content } from '../api/client'
 import type { Gap, Place, Work } from '../api/types'
 import Missing from '../parts/Missing.vue'
 import { spanOf, when } from '../parts/words'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { useProof } from '../state/proof'
 import { attempt } from '../state/say'
 import { shotsOf } from '../state/shots'
 import { standing, useWork } from '../state/work'
+import { useStores } from '../state/stores'
 import Coverage from './Coverage.vue'
 
 const route = useRoute()
 const router = useRouter()
-const session = useSession()
-const view = useView()
+const { session, view } = useStores()
 const proof = useProof()
 const work = useWork()
 const project = computed(() => String(route.params.id))

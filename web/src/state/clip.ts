@@ -3,10 +3,8 @@ import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import type { Part } from '../api/types'
 import { isShape } from './numbers'
-import { useCommands } from './commands'
-import { useLanes } from './lanes'
-import { useSelection } from './selection'
 import { say } from './say'
+import { useStores } from './stores'
 
 const PLACE = 'cravo.copied'
 interface Copied {
@@ -16,9 +14,7 @@ interface Copied {
 }
 
 export const useClip = defineStore('clip', () => {
-  const selection = useSelection()
-  const lanes = useLanes()
-  const commands = useCommands()
+  const { selection, lanes, commands } = useStores()
   const held = ref(localStorage.getItem(PLACE) !== null)
 
   function copy(part: Part) {

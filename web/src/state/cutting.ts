@@ -5,22 +5,15 @@ import { api, content } from '../api/client'
 import type { ProjectState, Sort } from '../api/types'
 import type { Point } from '../viewer/mapping'
 import { Latest } from '../viewer/latest'
-import { type Way, useCommands } from './commands'
-import { useLanes } from './lanes'
-import { useSelection } from './selection'
-import { useSession } from './session'
-import { useTool } from './tool'
+import { type Way } from './commands'
 import { newId } from './numbers'
 import { useWork } from './work'
+import { useStores } from './stores'
 
 const ROUND = 10 // of a source pixel, to which strokes are kept
 
 export const useCutting = defineStore('cutting', () => {
-  const session = useSession()
-  const selection = useSelection()
-  const lanes = useLanes()
-  const tools = useTool()
-  const commands = useCommands()
+  const { session, selection, lanes, tools, commands } = useStores()
   const work = useWork()
   const shown = ref(true) // the strokes, on the picture
   const sort = ref<Sort | null>(null) // for cut-outs to come

@@ -3,22 +3,12 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { Faces, FoundMark, FoundThing, Lettering, ProjectState } from '../api/types'
-import { useCommands } from './commands'
-import { useLanes } from './lanes'
-import { useSelection } from './selection'
-import { useSession } from './session'
-import { useTool } from './tool'
-import { useView } from './view'
 import { attempt } from './say'
 import { useWork } from './work'
+import { useStores } from './stores'
 
 export const useFound = defineStore('found', () => {
-  const session = useSession()
-  const selection = useSelection()
-  const lanes = useLanes()
-  const view = useView()
-  const tools = useTool()
-  const commands = useCommands()
+  const { session, selection, lanes, view, tools, commands } = useStores()
   const work = useWork()
   const faces = computed<Faces | null>(() => (selection.part?.kind === 'faces' ? selection.part : null))
   const lettering = computed<Lettering | null>(() =>

@@ -5,25 +5,19 @@ import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
-import { useCommands } from './commands'
-import { useLanes } from './lanes'
-import { useSelection } from './selection'
-import { useSession } from './session'
 import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
 import { attempt, say } from './say'
 import { useShelf } from './shelf'
+import { useStores } from './stores'
 
 export type Side = 'inside' | 'outside'
 export const SIDES: Side[] = ['inside', 'outside']
 
 export const useLooks = defineStore('looks', () => {
-  const session = useSession()
-  const selection = useSelection()
-  const lanes = useLanes()
-  const commands = useCommands()
+  const { session, selection, lanes, commands } = useStores()
   const found = useFound()
   const cutting = useCutting()
   const shelf = useShelf()

@@ -4,20 +4,10 @@ import { computed, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { Colours, Distribution, ProjectState } from '../api/types'
 import type { Point } from '../viewer/mapping'
-import { useCommands } from './commands'
-import { useLanes } from './lanes'
-import { useSelection } from './selection'
-import { useSession } from './session'
-import { useTool } from './tool'
-import { useView } from './view'
+import { useStores } from './stores'
 
 export const usePicking = defineStore('picking', () => {
-  const session = useSession()
-  const selection = useSelection()
-  const lanes = useLanes()
-  const view = useView()
-  const tools = useTool()
-  const commands = useCommands()
+  const { session, selection, lanes, view, tools, commands } = useStores()
   const colours = computed<Colours | null>(() => (selection.part?.kind === 'colours' ? selection.part : null))
   const seen = shallowRef<Distribution | null>(null) // of the present frame
   let asks = 0

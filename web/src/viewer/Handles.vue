@@ -2,9 +2,8 @@
 // Handles of the selected shape: size, turn, shear, softness, corners, rounding. They work in the shape's own space.
 import { computed } from 'vue'
 import type { Shape, Pose, Rectangle } from '../api/types'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
 import { hasKey, isKeyed, valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import { drag } from './drag'
 import { contour, shapeKind } from '../shapes'
 import { apply, carry, inverse, line, matrixOf, offset } from './geometry'
@@ -12,8 +11,7 @@ import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const props = defineProps<{ part: Shape }>()
-const lanes = useLanes()
-const commands = useCommands()
+const { lanes, commands } = useStores()
 const { pixel, sourcePoint } = useSpace()
 
 const pose = computed(() => lanes.poseOf(props.part))

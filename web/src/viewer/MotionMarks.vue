@@ -1,18 +1,14 @@
 <script setup lang="ts">
 // What the motion at hand follows: its area, its trackers, and a grid laid into its perspective to judge it.
 import { computed } from 'vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useView } from '../state/view'
 import { trackerColour } from '../state/trackers'
+import { useStores } from '../state/stores'
 import { apply, line } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const LINES = 8
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
+const { selection, lanes, view } = useStores()
 const { pixel } = useSpace()
 
 const motion = computed(

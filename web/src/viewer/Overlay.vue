@@ -3,14 +3,9 @@
 import { computed, provide, ref } from 'vue'
 import type { Region, Shape } from '../api/types'
 import { dashes } from '../parts/pattern'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
-import { useView } from '../state/view'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
+import { useStores } from '../state/stores'
 import { drag } from './drag'
 import { contour, shapeKind } from '../shapes'
 import { apply, inverse, line } from './geometry'
@@ -27,12 +22,7 @@ import Strokes from './Strokes.vue'
 const props = defineProps<{ left: number; top: number; scale: number; width: number; height: number }>()
 const emit = defineEmits<{ pan: [event: PointerEvent] }>()
 
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
-const commands = useCommands()
+const { session, selection, lanes, view, tools, commands } = useStores()
 const shelf = useShelf()
 const svg = ref<SVGSVGElement>()
 const sketch = ref<InstanceType<typeof Sketch>>()

@@ -2,19 +2,15 @@
 // The points of the selected path: move one or the chosen ones, bend with handles, add on a side, choose by a frame.
 import { computed, ref } from 'vue'
 import type { OutlinePoint, Path } from '../api/types'
-import { useCommands } from '../state/commands'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
 import { hasKey, isKeyed } from '../state/numbers'
+import { useStores } from '../state/stores'
 import { drag } from './drag'
 import { along, apply, inverse, line, matrixOf } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const props = defineProps<{ part: Path }>()
-const selection = useSelection()
-const lanes = useLanes()
-const commands = useCommands()
+const { selection, lanes, commands } = useStores()
 const { pixel, sourcePoint } = useSpace()
 const frame = ref<{ from: Point; to: Point } | null>(null)
 

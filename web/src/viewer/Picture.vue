@@ -5,24 +5,16 @@ import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
 import { shapeKind } from '../shapes'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useTool } from '../state/tool'
-import { useView } from '../state/view'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
+import { useStores } from '../state/stores'
 import { Latest } from './latest'
 import MissingClips from './MissingClips.vue'
 import Overlay from './Overlay.vue'
 import { Player } from './player'
 import ViewBar from './ViewBar.vue'
 
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
+const { session, selection, lanes, view, tools } = useStores()
 const stage = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { width, height } = useElementSize(stage)

@@ -2,16 +2,12 @@
 // Where the chosen item of the layers lies: a mark in its middle to drag, one beside it to size and turn it.
 import { computed } from 'vue'
 import type { Item, Placed } from '../api/types'
-import { useArranging } from '../state/arranging'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
 import { valueAt, withValue } from '../state/numbers'
+import { useStores } from '../state/stores'
 import { drag } from './drag'
 
 const props = defineProps<{ left: number; top: number; scale: number; item: Item }>()
-const session = useSession()
-const selection = useSelection()
-const arranging = useArranging()
+const { session, selection, arranging } = useStores()
 const ARM = 90 // screen pixels from the middle to the mark that sizes
 
 const at = computed(() => selection.frame - props.item.start)

@@ -4,17 +4,11 @@ import { NCheckbox } from 'naive-ui'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { scope } from '../api/client'
 import type { PictureRequest, ScopeKind } from '../api/types'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { useView } from '../state/view'
 import { Latest } from './latest'
+import { useStores } from '../state/stores'
 
 const props = defineProps<{ wanted: PictureRequest }>()
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
+const { session, selection, lanes, view } = useStores()
 const kinds: { kind: ScopeKind; title: string }[] = [
   { kind: 'waveform', title: 'Waveform, luma' },
   { kind: 'parade', title: 'Waveform, red green blue' },

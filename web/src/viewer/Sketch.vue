@@ -2,12 +2,10 @@
 // Drawing what is new: a shape, an area to follow, a tracker.
 import { computed, ref, watch } from 'vue'
 import type { OutlinePoint, Part } from '../api/types'
-import { useCommands } from '../state/commands'
-import { useSelection } from '../state/selection'
-import { useTool } from '../state/tool'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { usePicking } from '../state/picking'
+import { useStores } from '../state/stores'
 import { shapeKind } from '../shapes'
 import { along, line } from './geometry'
 import { drag } from './drag'
@@ -15,9 +13,7 @@ import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const LEAST = 6 // screen pixels; a smaller drag is a slip
-const selection = useSelection()
-const tools = useTool()
-const commands = useCommands()
+const { selection, tools, commands } = useStores()
 const found = useFound()
 const looks = useLooks()
 const picking = usePicking()

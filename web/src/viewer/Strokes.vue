@@ -1,11 +1,8 @@
 <script setup lang="ts">
 // The strokes of the selected cut-out on this frame, the one being drawn, and what a click would cut out.
 import { computed, ref } from 'vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useTool } from '../state/tool'
-import { useView } from '../state/view'
 import { useCutting } from '../state/cutting'
+import { useStores } from '../state/stores'
 import { drag } from './drag'
 import { line } from './geometry'
 import type { Point } from './mapping'
@@ -13,10 +10,7 @@ import { useSpace } from './space'
 
 const WIDE = 8 // screen pixels of a stroke
 const APART = 3 // screen pixels between its points
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
-const tools = useTool()
+const { selection, lanes, view, tools } = useStores()
 const cutting = useCutting()
 const { pixel, sourcePoint } = useSpace()
 const drawing = ref<{ points: Point[]; include: boolean } | null>(null)

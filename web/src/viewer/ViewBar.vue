@@ -1,18 +1,13 @@
 <script setup lang="ts">
 import { NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import { useLanes } from '../state/lanes'
-import { useSelection } from '../state/selection'
-import { useSession } from '../state/session'
-import { MATTE_VIEWS, type MatteView, useView } from '../state/view'
+import { MATTE_VIEWS, type MatteView } from '../state/view'
+import { useStores } from '../state/stores'
 
 defineProps<{ zoom: number; pace: string }>()
 const emit = defineEmits<{ toggle: []; fit: []; keep: []; zoom: [scale: number] }>()
 
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
-const view = useView()
+const { session, selection, lanes, view } = useStores()
 const WORDS: Record<MatteView, string> = {
   outline: 'Outline',
   veil: 'Veil',

@@ -6,17 +6,18 @@ a small plane that is far away; where it is found again the path is moved there 
 
 from __future__ import annotations
 
-from collections import Counter, OrderedDict
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import cv2
 import numpy as np
+from cachetools import FIFOCache
 
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
-from cravo.core.progress import Progress
+from cravo.core.progress import Progress, told
 
 Provenance = Literal["found", "followed", "guessed"]
 
@@ -107,24 +108,20 @@ def find_signs(
         Where a network is not installed.
     """
     finding = _Finding(first, last, look)
-    for frame, picture in frames:
+    for frame, picture in told(frames, first, last, progress):
         finding.step(frame, picture)
-        if progress:
-            progress(frame - first + 1, last - first + 1)
     return finding.tracks()
 
 
 class _Finding:
     def __init__(self, first: int, last: int, look: LineFinder) -> None:
         self._first, self._last, self._look = first, last, look
-        self._greys: OrderedDict[int, Pixels] = OrderedDict()
+        self._greys: FIFOCache[int, Pixels] = FIFOCache(CACHE_SIZE)
         self._live: list[_Live] = []
         self._ended: list[_Live] = []
 
     def step(self, frame: int, picture: Pixels) -> None:
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
-        while len(self._greys) > CACHE_SIZE:
-            self._greys.popitem(last=False)
         if frame - 1 in self._greys:
             for one in self._live:
                 self._go_on(one, frame)

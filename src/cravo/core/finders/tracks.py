@@ -8,19 +8,19 @@ colours of face and clothes. At the border of the picture a track goes on until 
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import replace
 
 import cv2
 import numpy as np
+from cachetools import FIFOCache
 from numpy.typing import NDArray
 
 from cravo.core.finders.face_points import colours_of, likeness, moved
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
 from cravo.core.finders.live_track import LiveTrack, calmed, cost, holds, joined, leaving, outside, trimmed
-from cravo.core.progress import Progress
+from cravo.core.progress import Progress, told
 
 
 def find(
@@ -44,17 +44,15 @@ def find(
         Told how many frames are done, and of how many.
     """
     finding = _Finding(settings, first, last)
-    for frame, picture in frames:
+    for frame, picture in told(frames, first, last, progress):
         finding.step(frame, picture)
-        if progress:
-            progress(frame - first + 1, last - first + 1)
     return finding.tracks()
 
 
 class _Finding:
     def __init__(self, settings: FaceSearch, first: int, last: int) -> None:
         self._settings, self._first, self._last = settings, first, last
-        self._greys: OrderedDict[int, Pixels] = OrderedDict()
+        self._greys: FIFOCache[int, Pixels] = FIFOCache(settings.back)
         self._live: list[LiveTrack] = []
         self._ended: list[LiveTrack] = []
         self._size = (0, 0)
@@ -62,8 +60,6 @@ class _Finding:
     def step(self, frame: int, picture: Pixels) -> None:
         self._size = picture.shape[1], picture.shape[0]
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
-        while len(self._greys) > self._settings.back:
-            self._greys.popitem(last=False)
         self._go_on(frame)
         at = frame - self._first
         if at % self._settings.often == 0 or frame == self._last:

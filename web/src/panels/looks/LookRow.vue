@@ -5,18 +5,14 @@ import { computed } from 'vue'
 import { api, content } from '../../api/client'
 import type { Look } from '../../api/types'
 import NumberField from '../../parts/NumberField.vue'
-import { useLanes } from '../../state/lanes'
-import { useSelection } from '../../state/selection'
-import { useSession } from '../../state/session'
 import { useLooks, type Side } from '../../state/looks'
 import { tickOf, valueAt } from '../../state/numbers'
 import { attempt } from '../../state/say'
+import { useStores } from '../../state/stores'
 import LookSettings from './LookSettings.vue'
 
 const props = defineProps<{ side: Side; look: Look; first: boolean; last: boolean }>()
-const session = useSession()
-const selection = useSelection()
-const lanes = useLanes()
+const { session, selection, lanes } = useStores()
 const state = useLooks()
 const kind = computed(() => state.kindOf(props.look))
 const label = computed(() => kind.value?.label ?? props.look.kind)
