@@ -6,7 +6,7 @@ from bench.demo import Clip
 from playwright.sync_api import Page, Route, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import add_look, ask, document, drag, draw, idle, number, open_demo, point, shot_of
+from tests.browser.bench import add_look, ask, centre, document, drag, draw, idle, number, open_demo, point, shot_of
 
 POSE = Pose(x=800, y=500, rx=200, ry=120)
 
@@ -24,6 +24,11 @@ class Gate:
             self.held.append(route)
         else:
             route.continue_()
+
+    def wait(self) -> None:
+        """Until something stands before it."""
+        while not self.held:
+            self._page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
 
     def open(self) -> None:
         held, self.held = self.held, []
@@ -265,3 +270,28 @@ def test_the_console_stays_clean(at: Page, conductor: Clip):
     at.keyboard.press("Escape")
     draw(at, conductor.face("conductor", 0, 1.25))
     assert said == []
+
+
+def test_what_was_let_go_stays_where_it_is_while_answers_to_earlier_edits_come(at: Page):
+    """Lanes that were asked for after one edit arrive while the next one is on its way to the server."""
+    open_demo(at)
+    draw(at, POSE)
+    saved = at.locator("[data-saving]")
+    expect(saved).to_have_attribute("data-saving", "false")
+    lanes = Gate(at, "**/lanes/*", "GET")
+    drag(at, point(at, 760, 480), point(at, 860, 560))
+    expect(saved).to_have_attribute("data-saving", "false")
+    lanes.wait()
+    changes = Gate(at, "**/changes")
+    x, y = centre(at, "right")
+    drag(at, (x, y), (x + 50, y))
+    changes.wait()
+    assert number(at, "Width") > 550
+    with at.expect_response("**/lanes/*") as answer:
+        lanes.open()
+    answer.value.finished()
+    at.evaluate("() => new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)))")
+    assert number(at, "Width") > 550
+    changes.open()
+    expect(saved).to_have_attribute("data-saving", "false")
+    assert number(at, "Width") > 550

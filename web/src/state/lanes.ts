@@ -138,7 +138,7 @@ export const useLanes = defineStore('lanes', () => {
       if (session.id !== project) return
       of.value = fresh as Lanes
       carried.value = Object.fromEntries((moved as Carried[]).map((one) => [one.motion, one]))
-      if (!session.dragging) session.held = null
+      if (!session.dragging && !session.saving) session.held = null
     } catch {
       // The project has changed meanwhile; the news about it brings the next attempt.
     }

@@ -56,9 +56,14 @@ export const useSession = defineStore('session', () => {
     }
   }
 
+  /** Whether nothing is on its way that an answer to what was asked before must not take back on the screen. */
+  function settled(): boolean {
+    return !dragging.value && saving.value <= 1
+  }
+
   function take(fresh: ProjectState) {
     state.value = fresh
-    if (!dragging.value) trial.value = null
+    if (settled()) trial.value = null
   }
 
   const queue = editQueue((error) => error instanceof Refused && error.status === 409, reload)
@@ -73,6 +78,7 @@ export const useSession = defineStore('session', () => {
           const fresh = await run(id.value, state.value.revision, state.value.document)
           created.value = fresh?.created ?? []
           if (fresh) take(fresh)
+          else if (settled()) trial.value = held.value = null
         } catch (error) {
           trial.value = held.value = null
           throw error
