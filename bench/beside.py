@@ -152,7 +152,7 @@ def _three_regions() -> dict[str, object]:
         "regions": regions, "motions": [motion],
     }  # fmt: skip
     return {
-        "version": 1,
+        "cravo": 1,
         "name": "Three regions",
         "layers": [{"items": [shot]}],
         "media": [{"id": "clip", "name": of.path.name, "path": str(of.path)}],

@@ -89,7 +89,7 @@ def three_regions(of: Clip, medium: str = "clip") -> Piece:
             Region(
                 name=name,
                 colour=len(regions),
-                parts=[Ellipse(**numbers, rides_on=motion.id)],
+                parts=[Ellipse(**numbers, attached_to=motion.id)],
                 inside=inside,
                 outside=outside,
             )

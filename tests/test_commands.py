@@ -93,7 +93,7 @@ def test_follow_ignores_what_the_mattes_hold_out(film, tmp_path):
 def a_project(film, path):
     pose = Pose(x=160, y=104, rx=50, ry=35)
     motion = Motion(id="m", at=8, area=pose, span=(0, COUNT - 1))
-    part = Ellipse(**pose.model_dump(), feather_in=0, feather_out=0, rides_on="m")
+    part = Ellipse(**pose.model_dump(), feather_in=0, feather_out=0, attached_to="m")
     region = Region(name="r", parts=[part], inside=[Look(kind="colour", settings={"colour": "#000000"})])
     shot = Shot(name="s", medium="a", start=0, first=0, last=COUNT - 1, regions=[region], motions=[motion])
     project = Project(

@@ -81,7 +81,7 @@ def test_a_motion_by_trackers_of_which_shapes_ride(client, stores, project):
     state = change(client, project, do="new motion", frame=4, tracker=[140, 90]).json()
     motion = shot_of(state)["motions"][0]
     state = change(client, state, do="add tracker", motion=motion["id"], frame=4, spot=[180, 110]).json()
-    state = change(client, state, do="ride", part=part_of(state)["id"], motion=motion["id"], frame=4).json()
+    state = change(client, state, do="attach", part=part_of(state)["id"], motion=motion["id"], frame=4).json()
     follow(client, state, part=None, motion=motion["id"])
     work_off(stores)
     carried = client.get(f"/api/projects/{state['id']}/carried/{shot_of(state)['id']}/{motion['id']}").json()
@@ -115,7 +115,7 @@ def test_a_motion_from_a_file_is_carried_but_not_followed(client, project):
     [
         ({"do": "place", "part": "none", "frame": 0, "pose": POSE}, "no longer"),
         ({"do": "new motion", "frame": 0, "area": [[1, 1]]}, "three corners"),
-        ({"do": "ride", "part": "PART", "motion": "none", "frame": 0}, "no longer"),
+        ({"do": "attach", "part": "PART", "motion": "none", "frame": 0}, "no longer"),
         ({"do": "add point", "part": "PART", "side": 0, "share": 0.5}, "path only"),
         ({"do": "remove region", "region": "none"}, "no longer"),
     ],

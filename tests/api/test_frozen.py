@@ -186,7 +186,7 @@ def test_an_edit_says_what_it_made_whichever_way_it_came(client, stores, project
     body = {"seen": fresh["revision"], "label": "Take it out", "patch": patch}
     gone = client.post(f"/api/projects/{project['id']}/edits", json=body).json()
     assert stores.work.open() == []
-    assert shot_of(gone)["regions"][0]["parts"][0]["rides_on"] is None
+    assert shot_of(gone)["regions"][0]["parts"][0]["attached_to"] is None
     back = client.post(f"/api/projects/{project['id']}/undo", json={"seen": gone["revision"]}).json()
     assert back["created"] == [shot["motions"][0]["id"]]
     assert [row["kind"] for row in stores.work.open()] == ["follow"]

@@ -159,5 +159,5 @@ def test_a_horizon_takes_the_place_of_a_sky_and_rides_on_the_camera(client, stat
     edit = {"do": "horizon for sky", "shot": shot_of(made)["id"], "part": part, "width": WIDTH, "height": HEIGHT}
     made = post(client, made, "changes", edit=edit).json()
     (edge,), (motion,) = shot_of(made)["regions"][0]["parts"], shot_of(made)["motions"]
-    assert (edge["kind"], edge["rides_on"]) == ("horizon", motion["id"])
+    assert (edge["kind"], edge["attached_to"]) == ("horizon", motion["id"])
     assert (motion["name"], len(motion["area"])) == ("Camera", 4)

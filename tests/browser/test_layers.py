@@ -181,7 +181,7 @@ def test_another_sky_moves_with_the_camera(bench: Page) -> None:
     at.keyboard.press("j")
     expect(at.get_by_role("list", name="Layer 2")).to_be_visible()
     sky, over = layers(at)[0][0], layers(at)[1][0]
-    assert sky["rides_on"] == {"shot": over["id"], "motion": over["motions"][0]["id"]}
+    assert sky["attached_to"] == {"shot": over["id"], "motion": over["motions"][0]["id"]}
     until(
         at,
         """([x, y, was]) => {

@@ -30,8 +30,8 @@ def seen_corners(page: Page, frame: int) -> np.ndarray:
     shot = shot_three(page)
     part = PathShape.model_validate(shot["regions"][0]["parts"][0])
     matrix = np.eye(3)
-    if part.rides_on:
-        carried = ask(page, f"carried/{shot['id']}/{part.rides_on}")
+    if part.attached_to:
+        carried = ask(page, f"carried/{shot['id']}/{part.attached_to}")
         matrix = np.array(carried["matrices"][frame]).reshape(3, 3)
     return apply(matrix, apply(matrix_of(part.pose_at(frame)), outline_at(part.points, frame)[:, :2]))
 
@@ -96,7 +96,7 @@ def test_a_path_rides_on_the_plane_of_the_tram_with_two_corrections(at: Page):
         labels.append(undo.get_attribute("title"))
         at.keyboard.press("Control+z")
         expect(undo).not_to_have_attribute("title", labels[-1])
-    assert "Ride on motion" in " ".join(labels)
+    assert "Attach to motion" in " ".join(labels)
     expect(at.get_by_test_id("lane")).to_have_count(0)
     assert shot_three(at)["motions"] == []
     redo = at.get_by_role("button", name="Redo")

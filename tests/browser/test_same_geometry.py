@@ -25,7 +25,7 @@ def shapes(motion: str):
     """One of each kind, every number of it in motion."""
     place = {"x": keyed(500, 620, 560, 700), "y": keyed(300, 260, 420, 380)}
     size = {"rx": keyed(200, 260, 180, 220), "ry": keyed(120, 90, 160, 140)}
-    turned = {"rotation": keyed(0, 30, -20, 50), "shear": keyed(0, 15, -10, 5), "rides_on": motion}
+    turned = {"rotation": keyed(0, 30, -20, 50), "shear": keyed(0, 15, -10, 5), "attached_to": motion}
     corners = [Point(x=-1, y=-1), Point(x=1, y=-1), Point(x=1, y=1), Point(x=-1, y=1)]
     pulled = [point.model_copy(update={"x": point.x * 1.3}) for point in corners]
     curved = [Point(x=0, y=-1, before=(-0.5, 0), after=(0.5, 0)), Point(x=1, y=0.6), Point(x=-1, y=0.6, after=(0.1, -0.6))]  # fmt: skip
@@ -34,7 +34,7 @@ def shapes(motion: str):
         Ellipse(name="e", **place, **size, **turned, along_out=3.0),
         Rectangle(name="r", **place, **size, **turned, rounding=keyed(0, 40, 25, 60), points=with_outline(with_outline(corners, FIRST, corners), FIRST + 20, pulled)),
         Path(name="p", **place, **size, **turned, points=with_outline(with_outline(curved, FIRST, curved), FIRST + 20, bent)),
-        Horizon(name="h", **place, rotation=keyed(0, 30, -20, 50), rides_on=motion),
+        Horizon(name="h", **place, rotation=keyed(0, 30, -20, 50), attached_to=motion),
     ]  # fmt: skip
 
 
@@ -68,12 +68,12 @@ def test_every_shape_lies_on_the_screen_where_it_is_rendered(at: Page, geometry:
             at.keyboard.press("Shift+ArrowRight" if step == 10 else "ArrowRight")
             frame += step
         expect(at.get_by_text(f"frame {wanted}", exact=True)).to_be_visible()
-        carrier = np.reshape(next(one.matrix for one in motion.given if one.frame == wanted), (3, 3))
+        sampler = np.reshape(next(one.matrix for one in motion.given if one.frame == wanted), (3, 3))
         for region in shot.regions:
             part = region.parts[0]
             path = at.locator(f'[aria-label="{region.name}: {part.name}"] .body').first.get_attribute("d")
             seen = np.array(re.findall(r"-?[\d.]+", path), float).reshape(-1, 2)
-            rendered = drawn(part, wanted, carrier)
+            rendered = drawn(part, wanted, sampler)
             if part.kind == "horizon":
                 assert np.abs((seen - rendered.point) @ rendered.normal).max() < 1.5, wanted
                 continue

@@ -138,7 +138,7 @@ def test_shots_change_places() -> None:
 
 def test_the_second_part_has_everything_of_its_own_on_the_same_frames() -> None:
     motion = Motion(name="m", at=10, area=[(0, 0), (9, 0), (9, 9)], span=(0, 49))
-    oval = Ellipse(x=5, y=5, rx=2, ry=2, rides_on=motion.id)
+    oval = Ellipse(x=5, y=5, rx=2, ry=2, attached_to=motion.id)
     region = Region(name="r", parts=[oval], inside=[Look(kind="blur")])
     motion.hold_outs = [region.id]
     one = shot("a", 0, 0, 49, regions=[region], motions=[motion])
@@ -151,7 +151,7 @@ def test_the_second_part_has_everything_of_its_own_on_the_same_frames() -> None:
     assert {theirs.id, theirs.parts[0].id, theirs.inside[0].id, second.id, second.motions[0].id}.isdisjoint(
         {mine.id, mine.parts[0].id, mine.inside[0].id, first.id, first.motions[0].id}
     )
-    assert theirs.parts[0].rides_on == second.motions[0].id
+    assert theirs.parts[0].attached_to == second.motions[0].id
     assert second.motions[0].hold_outs == [theirs.id]
     assert (theirs.parts[0].x, second.motions[0].at) == (5, 10)
     assert [(one.region, one.who) for one in project.accepted] == [(mine.id, "Ada"), (theirs.id, "Ada")]

@@ -10,6 +10,7 @@ from cravo.core.commands import (
     AddPart,
     AddPoint,
     AddTracker,
+    Attach,
     ClearKeys,
     EaseKeys,
     Follow,
@@ -22,7 +23,6 @@ from cravo.core.commands import (
     RemovePoint,
     RemoveRegion,
     Reshape,
-    Ride,
 )
 from cravo.core.document import Ellipse, Horizon, Layer, Motion, Path, Pose, Project, Rectangle, Shot
 from cravo.core.errors import BadDocument
@@ -50,13 +50,13 @@ def log_odds(motion, frame):
     return lean / lean[2, 2]
 
 
-def placed(shot, part, frame, carrier):
+def placed(shot, part, frame, sampler):
     """How a part lies on a source frame, carried by its motion."""
-    return carry(part.pose_at(frame), matrix_on(shot, part, frame, carrier))
+    return carry(part.pose_at(frame), matrix_on(shot, part, frame, sampler))
 
 
-def made(project, edit, carrier=still):
-    edit.apply(project, lambda shot: carrier)
+def made(project, edit, sampler=still):
+    edit.apply(project, lambda shot: sampler)
     return project
 
 
@@ -137,25 +137,25 @@ shapes = some.sampled_from(
 )
 
 
-@given(part=shapes, frame=some.integers(0, 60), carrier=some.sampled_from([walking, log_odds]))
-def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, carrier):
+@given(part=shapes, frame=some.integers(0, 60), sampler=some.sampled_from([walking, log_odds]))
+def test_riding_and_un_riding_leave_a_shape_in_place(part, frame, sampler):
     project = a_project(part)
     shot, part = project.shot("s"), the_part(project)
     shot.motions.append(Motion(id="m", at=20, area=[(0, 0), (9, 0), (9, 9)], span=(0, 99)))
-    before, start = matte(shot, carrier, frame), part.pose_at(frame)
-    made(project, Ride(shot="s", part=part.id, motion="m", frame=frame), carrier)
-    assert part.rides_on == "m"
+    before, start = matte(shot, sampler, frame), part.pose_at(frame)
+    made(project, Attach(shot="s", part=part.id, motion="m", frame=frame), sampler)
+    assert part.attached_to == "m"
     # Arcs do not bend as perspective does; they come as close as they can.
-    assert np.abs(matte(shot, carrier, frame) - before).max() < (0.12 if carrier is log_odds else 0.005)
-    made(project, Ride(shot="s", part=part.id, motion=None, frame=frame), carrier)
-    assert part.rides_on is None
-    assert np.abs(matte(shot, carrier, frame) - before).max() < 0.02
-    if carrier is walking:
+    assert np.abs(matte(shot, sampler, frame) - before).max() < (0.12 if sampler is log_odds else 0.005)
+    made(project, Attach(shot="s", part=part.id, motion=None, frame=frame), sampler)
+    assert part.attached_to is None
+    assert np.abs(matte(shot, sampler, frame) - before).max() < 0.02
+    if sampler is walking:
         assert near(part.pose_at(frame), start, atol=1e-4)
 
 
-def matte(shot, carrier, frame):
-    samples = [Sample(f, carrier("m", f), 1.0) for f in range(100)]
+def matte(shot, sampler, frame):
+    samples = [Sample(f, sampler("m", f), 1.0) for f in range(100)]
     results = Tracked(lambda shot, motion: Track(motion.at, samples))
     return matte_of(shot, shot.regions[0], frame, 400, 300, results=results).whole(400, 300)
 
@@ -167,7 +167,7 @@ def test_leaving_a_motion_keeps_the_keys_on_top_of_it():
     made(project, Place(shot="s", part=part.id, frame=50, pose=POSE.model_copy(update={"rx": 60.0})))
     made(project, EaseKeys(shot="s", part=part.id, frame=20, ease="smooth"))
     seen = placed(project.shot("s"), part, 50, walking)
-    made(project, Ride(shot="s", part=part.id, motion=None, frame=50), walking)
+    made(project, Attach(shot="s", part=part.id, motion=None, frame=50), walking)
     assert part.keyed_frames() == [20, 50]
     assert near(part.pose_at(50), seen)
     assert part.x.keys[0].ease == "smooth"
@@ -178,7 +178,7 @@ def test_beginning_to_follow_leaves_the_shape_in_place_and_reaches_further_later
     part = the_part(project)
     made(project, Follow(shot="s", part=part.id, frame=30, span=(30, 60), model="perspective"))
     shot = project.shot("s")
-    motion = shot.motion(part.rides_on)
+    motion = shot.motion(part.attached_to)
     assert near(placed(shot, part, 30, still), POSE)
     assert (motion.span, motion.at, motion.model) == ((30, 60), 30, "perspective")
     middle = np.mean(motion.area, axis=0)
@@ -198,7 +198,7 @@ def test_several_shapes_ride_on_one_motion_and_keep_their_place_when_it_goes():
     motion = shot.motions[0]
     made(project, AddPart(shot="s", region=shot.regions[0].id, frame=20, part=Rectangle(x=50, y=40, rx=20, ry=10)))
     for index in (0, 1):
-        made(project, Ride(shot="s", part=the_part(project, 0, index).id, motion=motion.id, frame=20), walking)
+        made(project, Attach(shot="s", part=the_part(project, 0, index).id, motion=motion.id, frame=20), walking)
     seen = [placed(shot, part, 70, walking) for part in shot.regions[0].parts]
     made(project, RemoveMotion(shot="s", motion=motion.id, frame=70), walking)
     assert shot.motions == []
@@ -214,7 +214,7 @@ def test_deleting_a_region_takes_its_motion_along_but_not_a_shared_one_nor_one_o
     alone = shot.motions[0]
     made(project, Follow(shot="s", part=first.parts[0].id, frame=20, span=(0, 99)))
     shared = shot.motions[1]
-    second.parts[0].rides_on = shared.id
+    second.parts[0].attached_to = shared.id
     alone.hold_outs = [first.id]
     made(project, RemoveRegion(shot="s", region=first.id))
     assert shot.motions == [alone, shared]
@@ -252,11 +252,11 @@ def test_a_copy_goes_to_another_shot_as_it_was_seen():
     project = a_project()
     project.layers[0].items.append(Shot(id="t", name="b", medium="y", start=100, first=0, last=99))
     made(project, NewRegion(shot="t", frame=0, part=OVAL))
-    part = the_part(project).model_copy(deep=True, update={"rides_on": "m"})
+    part = the_part(project).model_copy(deep=True, update={"attached_to": "m"})
     there = project.shot("t").regions[0]
     made(project, AddPart(shot="t", region=there.id, frame=5, part=part, matrix=walking("", 30).tolist()))
     copy = there.parts[-1]
-    assert (copy.rides_on, copy.name) == (None, "Ellipse 2")
+    assert (copy.attached_to, copy.name) == (None, "Ellipse 2")
     assert copy.id != part.id
     assert near(copy.pose_at(5), carry(part.pose_at(5), walking("", 30)))
 

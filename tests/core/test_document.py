@@ -1,5 +1,7 @@
 """The edit document: keys, digests, saving and opening."""
 
+import json
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as some
@@ -68,7 +70,7 @@ def test_setting_a_key_keeps_the_others_and_their_order(frames, value):
 
 
 def a_project():
-    part = Ellipse(x=10, y=with_key(5.0, 3, 7.0), rx=4, ry=5, rides_on="m")
+    part = Ellipse(x=10, y=with_key(5.0, 3, 7.0), rx=4, ry=5, attached_to="m")
     motion = Motion(id="m", at=3, area=Pose(x=1, y=2, rx=3, ry=4), span=(0, 9))
     shot = Shot(
         name="a", medium="x", start=0, first=0, last=9, regions=[Region(name="r", parts=[part])], motions=[motion]
@@ -127,7 +129,7 @@ def test_what_a_hold_out_is_made_of_is_part_of_the_name_its_name_is_not():
     oval.x = 12.0
     assert targets(shot, motion)[0].key != key
     shot.motions.append(motion)
-    oval.rides_on = motion.id
+    oval.attached_to = motion.id
     with pytest.raises(BadDocument, match="rides on it"):
         targets(shot, motion)
 
@@ -139,3 +141,19 @@ def test_shapes_of_every_kind_are_saved_and_opened():
     shot.regions = [Region(name="r", parts=shapes)]
     project = Project(name="p", layers=[Layer(items=[shot])])
     assert open_project(project.to_json()) == project
+
+
+def test_a_project_of_the_first_format_opens_with_what_its_shapes_and_items_move_with():
+    shape = {"kind": "ellipse", "x": 1, "y": 2, "rides_on": "m"}
+    shot = {
+        "id": "s", "name": "s", "medium": "x", "start": 0, "first": 0, "last": 9,
+        "regions": [{"name": "rides_on", "parts": [shape]}], "motions": [{"id": "m", "at": 0, "span": [0, 9]}],
+    }  # fmt: skip
+    title = {"kind": "title", "start": 0, "length": 4, "rides_on": {"shot": "s", "motion": "m"}}
+    old = {"cravo": 1, "name": "p", "layers": [{"items": [shot]}, {"items": [title]}]}
+    project = open_project(json.dumps(old))
+    (region,) = project.shot("s").regions
+    assert (region.name, region.parts[0].moves_with) == ("rides_on", "m")
+    assert project.layers[1].items[0].attached_to.motion == "m"
+    assert open_project(project.model_dump_json()) == project
+    assert json.loads(project.model_dump_json())["cravo"] == 2

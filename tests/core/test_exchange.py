@@ -100,11 +100,11 @@ def test_a_shape_comes_back_from_svg_on_every_frame(part):
 
 
 def test_a_riding_path_goes_out_as_it_is_seen():
-    part = Path(x=100, y=100, rx=50, ry=40, points=PIECES, rides_on="m")
+    part = Path(x=100, y=100, rx=50, ry=40, points=PIECES, attached_to="m")
     shot = a_shot(part)
     shot.motions.append(Motion(id="m", at=0, area=MOTION.area, span=(0, 11)))
-    carrier = lambda motion, frame: similarity(1, 0, (0, 0), (5.0 * frame, 0))  # noqa: E731
-    (back,) = read_shapes(shape_svg(shot, part, carrier, (320, 240), RATE), 0, RATE)
+    sampler = lambda motion, frame: similarity(1, 0, (0, 0), (5.0 * frame, 0))  # noqa: E731
+    (back,) = read_shapes(shape_svg(shot, part, sampler, (320, 240), RATE), 0, RATE)
     here = apply(matrix_of(back.pose_at(4)), outline_at(back.points, 4)[:, :2])
     assert np.allclose(here[0], (100 - 50 + 20, 60), atol=0.01)
 

@@ -197,7 +197,7 @@ def test_another_sky_lies_beneath_and_moves_with_the_camera() -> None:
     sky = project.layers[0].shots[0]
     assert clears(one) == ["inside"]
     (motion,) = one.motions
-    assert (sky.rides_on.shot, sky.rides_on.motion) == (one.id, motion.id)  # type: ignore[union-attr]
+    assert (sky.attached_to.shot, sky.attached_to.motion) == (one.id, motion.id)  # type: ignore[union-attr]
     assert (motion.name, len(motion.area), sky.mirrored) == (CAMERA, 4, True)
     assert one.light.match > 0
 

@@ -4,7 +4,7 @@ import pytest
 from tests.core.test_arrange import media, piece, shot
 
 from cravo.core import arrange, behind
-from cravo.core.document import Ellipse, MediumRef, Motion, Region, Ride
+from cravo.core.document import Attachment, Ellipse, MediumRef, Motion, Region
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.validation import validated
@@ -13,7 +13,7 @@ from cravo.core.validation import validated
 def copied():
     """A shot with a followed region, and its copy with a title between them."""
     motion = Motion(at=0, area=[(0.0, 0.0), (9.0, 0.0), (9.0, 9.0)], span=(0, 9))
-    region = Region(name="r", parts=[Ellipse(x=20, y=20, rx=9, ry=9, rides_on=motion.id)])
+    region = Region(name="r", parts=[Ellipse(x=20, y=20, rx=9, ry=9, attached_to=motion.id)])
     below = shot("a", 0, 0, 99, regions=[region], motions=[motion])
     project = behind.text_behind(piece(below), below.id, region.id, media)
     upper = next(one for one in project.shots() if one.id != below.id)
@@ -28,7 +28,7 @@ def test_what_is_put_right_on_a_shot_is_right_on_its_copy():
     project = validated(project.model_dump(mode="json"))
     copy = project.shot(upper)
     assert copy.regions[0].parts[0].x == 33
-    ridden = copy.motion(copy.regions[0].parts[0].rides_on)
+    ridden = copy.motion(copy.regions[0].parts[0].attached_to)
     assert ridden is not None
     assert ridden.model == "affine"
     assert copy.regions[0].outside[0].kind == "transparent"  # its looks are its own
@@ -53,4 +53,4 @@ def test_another_sky_lasts_as_long_however_fast_it_is(speed):
     arrange.set_pace(project, sky.id, speed, False, media)
     whole = media("a").facts.frames
     assert abs(len(plan.span(sky)) - min(before, whole / speed)) <= 1
-    assert isinstance(sky.rides_on, Ride)
+    assert isinstance(sky.attached_to, Attachment)

@@ -48,7 +48,7 @@ def test_a_recipe_around_a_spot_lays_its_shapes_there_and_lets_them_ride():
     assert (core.x, core.y) == pytest.approx((900, 200))
     assert value_at(core.rx, 10) == pytest.approx(23)
     assert value_at(cone.y, 10) == pytest.approx(200 + 85)
-    assert core.rides_on == cone.rides_on == shot.motions[0].id
+    assert core.attached_to == cone.attached_to == shot.motions[0].id
     assert shot.motions[0].at == 10
 
 

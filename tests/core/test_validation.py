@@ -19,7 +19,7 @@ keyed = some.lists(some.builds(Key, frame=frames, value=some.floats(0, 900)), mi
     lambda keys: Keyed(keys=keys)
 )
 numbers: some.SearchStrategy[Number] = some.floats(0, 900) | keyed
-shapes = some.builds(Ellipse, id=ids, x=numbers, y=numbers, rides_on=some.none() | ids)
+shapes = some.builds(Ellipse, id=ids, x=numbers, y=numbers, attached_to=some.none() | ids)
 motions = some.builds(
     Motion, id=ids, at=frames, span=some.tuples(some.integers(0, 9), some.integers(9, 90)), hold_outs=some.lists(ids)
 )
@@ -55,7 +55,7 @@ def test_what_was_let_in_fits_together_and_is_let_in_again_as_it_is(project):
             assert unique(region.parts)
             assert unique(region.inside)
             for part in region.parts:
-                assert part.rides_on is None or part.rides_on in known
+                assert part.attached_to is None or part.attached_to in known
                 for number in (part.x, part.y):
                     at = [key.frame for key in number.keys] if isinstance(number, Keyed) else []
                     assert at == sorted(set(at))
@@ -88,7 +88,7 @@ def a_motion(**more):
     ],
 )
 def test_what_makes_no_sense_gets_a_sentence_by_every_way_in(shot, words):
-    raw = {"cravo": 1, "name": "p", "layers": [{"items": [shot]}]}
+    raw = {"cravo": 2, "name": "p", "layers": [{"items": [shot]}]}
     for way in (lambda: validated(raw), lambda: open_project(json.dumps(raw))):
         with pytest.raises(BadDocument, match=words):
             way()

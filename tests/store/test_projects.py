@@ -1,6 +1,9 @@
 """Edits, undo and redo on a real database."""
 
+from importlib.resources import files
+
 import pytest
+from psycopg.types.json import Jsonb
 
 from cravo.core.commands import NewRegion
 from cravo.core.document import Ellipse, Layer, Project, Shot
@@ -105,3 +108,36 @@ def test_what_is_not_there_is_said(stores):
     stores.projects.remove(state.id)
     with pytest.raises(Unknown):
         stores.projects.get(state.id)
+
+
+def test_documents_and_edits_from_before_attachments_had_their_name_open_undo_and_redo(stores):
+    """The migration on rows as they were written: a shape that was attached, undone and attached again."""
+    shape = {"id": "e", "kind": "ellipse", "x": 1, "y": 2, "rides_on": None}
+    motion = {"id": "m", "at": 0, "span": [0, 9]}
+    shot = SHOT | {"id": "s", "regions": [{"id": "r", "name": "r", "parts": [shape]}], "motions": [motion]}
+    old = Project.model_validate(
+        {"name": "p", "layers": [{"id": "l", "items": [shot | {"regions": [], "motions": []}]}]}
+    )
+    state = stores.projects.add(old)
+    place = "/layers/0/items/0/regions/0/parts/0/rides_on"
+    rows = [
+        ([{"op": "replace", "path": place, "value": "m"}], [{"op": "replace", "path": place, "value": None}]),
+    ]
+    document = old.model_dump(mode="json") | {"cravo": 1}
+    document["layers"][0]["items"][0] |= {"regions": [{"id": "r", "name": "r", "parts": [shape | {"rides_on": "m"}]}]}
+    document["layers"][0]["items"][0] |= {"motions": [motion]}
+    with stores.projects._database.session() as session:
+        session.connection.execute("update project set document = %s where id = %s", (Jsonb(document), state.id))
+        for number, (patch, inverse) in enumerate(rows, 1):
+            session.connection.execute(
+                "insert into edit (project, number, label, patch, inverse) values (%s, %s, 'Attach', %s, %s)",
+                (state.id, number, Jsonb(patch), Jsonb(inverse)),
+            )
+        session.connection.execute((files("cravo.store") / "schema/0009.attached.sql").read_text())
+    state = stores.projects.get(state.id)
+    part = state.document.shot("s").regions[0].parts[0]
+    assert part.moves_with == "m"
+    state = stores.projects.undo(state.id, state.revision)
+    assert state.document.shot("s").regions[0].parts[0].moves_with is None
+    state = stores.projects.redo(state.id, state.revision)
+    assert state.document.shot("s").regions[0].parts[0].moves_with == "m"

@@ -29,14 +29,14 @@ MOST_MATRICES = 3000
 
 @router.post("/{project}/follow")
 def follow(project: UUID, wish: FollowRequest, studio: TheStudio) -> FollowStarted:
-    """Let a shape ride on a followed motion, or take a motion, and queue the following."""
+    """Attach a shape to a followed motion, or take a motion, and queue the following."""
     state = studio.state(str(project))
     span = wish.within(state.document.shot(wish.shot))
     motion_id = wish.motion
     if wish.part is not None:
         edit = Follow(shot=wish.shot, part=wish.part, frame=wish.frame, span=span, model=wish.model)
         state = studio.command(project, wish.seen, edit)
-        motion_id = find_part(state.document.shot(wish.shot), wish.part).attached_to
+        motion_id = find_part(state.document.shot(wish.shot), wish.part).moves_with
     shot = state.document.shot(wish.shot)
     motion = _motion(shot, motion_id or "")
     if motion.given:
@@ -109,8 +109,8 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
     the_shot = state.document.shot(shot)
     the_part = find_shape(the_shot, part)
     facts = studio.stores.media.get(the_shot.medium).facts
-    carrier = studio.plan(state).shots.carrier(the_shot)
-    text = shape_svg(the_shot, the_part, carrier, (facts.width, facts.height), facts.rate)
+    sampler = studio.plan(state).shots.sampler(the_shot)
+    text = shape_svg(the_shot, the_part, sampler, (facts.width, facts.height), facts.rate)
     return download(text, the_part.name, "svg", "image/svg+xml")
 
 
@@ -118,18 +118,18 @@ def shape_as_svg(project: UUID, shot: str, part: str, studio: TheStudio) -> Resp
 def carried(
     project: UUID, shot: str, motion: str, studio: TheStudio, first: int = 0, count: int = MOST_MATRICES
 ) -> Carried:
-    """What a motion does to shapes that ride on it, on each frame of a stretch."""
+    """What a motion does to shapes that are attached to it, on each frame of a stretch."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     the_motion = _motion(the_shot, motion)
-    carrier = studio.plan(state).shots.carrier(the_shot)
+    sampler = studio.plan(state).shots.sampler(the_shot)
     begin = max(first, the_shot.first)
     frames = range(begin, min(begin + min(count, MOST_MATRICES), the_shot.last + 1))
     spots = [tracker_spots(the_shot, the_motion, one, studio.stores.results.samples) for one in the_motion.trackers]
     return Carried(
         motion=motion,
         first=begin,
-        matrices=[[round(value, 12) for value in carrier(motion, frame).ravel().tolist()] for frame in frames],
+        matrices=[[round(value, 12) for value in sampler(motion, frame).ravel().tolist()] for frame in frames],
         trackers=[[spot_on(frame) for frame in frames] for spot_on in spots],
     )
 

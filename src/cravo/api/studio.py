@@ -25,7 +25,7 @@ from cravo.core.footage.formats import FORMATS
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
-from cravo.core.motion.sampling import carrier_of
+from cravo.core.motion.sampling import sampler_of
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
@@ -122,7 +122,7 @@ class Studio:
         """Make an edit by the rules of the job."""
 
         def change(document: Project) -> Project:
-            command.apply(document, lambda shot: carrier_of(shot, self.stores.results.track))
+            command.apply(document, lambda shot: sampler_of(shot, self.stores.results.track))
             return document
 
         return self.change(str(project), seen, command.label, change)
@@ -255,7 +255,7 @@ class Studio:
         )
         plan = self.plan(state)
         if trial.edit is not None:
-            trial.edit.apply(document, plan.shots.carrier)
+            trial.edit.apply(document, plan.shots.sampler)
         return plan.beside(document)
 
 

@@ -55,7 +55,7 @@ def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, medi
     shot = project.shot(shot_id)
     end = _end(project, shot, media)
     shot.speed, shot.backwards = speed, backwards
-    if shot.rides_on is not None and not shot.held:
+    if shot.attached_to is not None and not shot.held:
         facts = media(shot.medium).facts
         wanted = math.ceil((end - shot.start) / project.rate * shot.pace * facts.rate)
         shot.last = min(shot.first + max(wanted, 1), facts.frames) - 1

@@ -10,13 +10,13 @@ from typing import Literal
 from cravo.core.arrange import duplicate, layer_of, put
 from cravo.core.commands.finds import camera_of
 from cravo.core.document import (
+    Attachment,
     Look,
     MediumRef,
     Original,
     Placing,
     Project,
     Region,
-    Ride,
     Shot,
     Solid,
     Title,
@@ -70,7 +70,7 @@ def exchange_sky(project: Project, shot_id: str, region_id: str, medium: MediumR
     facts = media(shot.medium).facts
     motion = camera_of(shot, facts.width, facts.height)
     sky = filling(project, shot, medium, media)
-    sky.rides_on = Ride(shot=shot.id, motion=motion.id)
+    sky.attached_to = Attachment(shot=shot.id, motion=motion.id)
     shot.light = shot.light.model_copy(update={"match": shot.light.match or MATCHED})
     return put(project, sky, project.layers.index(layer_of(project, shot)))
 

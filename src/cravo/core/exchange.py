@@ -159,11 +159,11 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
         raise BadDocument(f"The motion does not fit together: {error.errors()[0]['msg']}.") from None
 
 
-def shape_svg(shot: Shot, part: ShapePart, carrier: MotionSampler, size: tuple[int, int], rate: Fraction) -> str:
+def shape_svg(shot: Shot, part: ShapePart, sampler: MotionSampler, size: tuple[int, int], rate: Fraction) -> str:
     """A shape as it lies on each frame of its shot, as an SVG whose outline is animated, one step for each frame."""
     frames = range(shot.first, shot.last + 1)
     outlines = [
-        _curves(placed(shape_kind(part).curves(part, frame), matrix_on(shot, part, frame, carrier))) for frame in frames
+        _curves(placed(shape_kind(part).curves(part, frame), matrix_on(shot, part, frame, sampler))) for frame in frames
     ]
     ElementTree.register_namespace("", SVG)
     root = ElementTree.Element(

@@ -18,8 +18,8 @@ from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain
 from cravo.core.looks import check
 from cravo.core.nesting import parsed_json
+from cravo.core.upgrades import VERSION, upgraded
 
-VERSION = 1  # of the project format
 LONGEST = 24 * 3600  # seconds of a sequence
 MOST_FRAMES = 5_200_000  # of a sequence: 24 hours at 60 frames a second
 LARGEST = 32 << 20  # bytes of a document
@@ -51,8 +51,9 @@ def open_project(text: str | bytes) -> Project:
         raise BadDocument("This is not a Cravo project: it is not JSON.") from None
     if not isinstance(raw, dict) or "cravo" not in raw:
         raise BadDocument("This is not a Cravo project: the field 'cravo' is missing.")
+    raw = upgraded(raw)
     if raw["cravo"] != VERSION:
-        raise BadDocument(f"This project has format {raw['cravo']!r}; this Cravo reads {VERSION}.")
+        raise BadDocument(f"This project has format {raw['cravo']!r}; this Cravo reads formats up to {VERSION}.")
     return validated(raw)
 
 
@@ -85,7 +86,7 @@ def _drop_dangling(shot: Shot) -> None:
         # What is the same as another region takes its motions from there.
         if region.same_as is None:
             for part in filter(is_shape, region.parts):
-                part.rides_on = part.rides_on if part.rides_on in motions else None
+                part.attached_to = part.attached_to if part.attached_to in motions else None
     for motion in shot.motions:
         motion.hold_outs = [one for one in dict.fromkeys(motion.hold_outs) if one in regions]
 
@@ -157,9 +158,9 @@ def follow_originals(project: Project) -> None:
                 region.same_as = None
                 continue
             region.parts, region.edge = deepcopy(original.parts), original.edge.model_copy(deep=True)
-            ridden = {part.attached_to for part in region.parts}
+            attached = {part.moves_with for part in region.parts}
             known = {motion.id: motion for motion in shot.motions}
-            known |= {motion.id: motion.model_copy(deep=True) for motion in of.motions if motion.id in ridden}
+            known |= {motion.id: motion.model_copy(deep=True) for motion in of.motions if motion.id in attached}
             shot.motions = list(known.values())
 
 

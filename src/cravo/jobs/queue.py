@@ -103,7 +103,7 @@ def _names(stores: Stores, project: str | None, detail: dict[str, Any]) -> dict[
     regions = [
         region.name
         for region in shot.regions
-        if any(part.id in about or part.attached_to in about for part in region.parts)
+        if any(part.id in about or part.moves_with in about for part in region.parts)
     ]
     return {"shot_name": shot.name, **({"region_name": regions[0]} if regions else {})}
 

@@ -75,7 +75,7 @@ def await_results(stores: Stores, document: Project, regions: Iterable[Region] |
     """Raises Waits where work is under way on what some regions, or all, are made of or move with."""
     every = [region for shot in document.shots() for region in shot.regions] if regions is None else list(regions)
     parts = [part for region in every for part in region.parts]
-    subjects = [part.id for part in parts] + [part.attached_to for part in parts if part.attached_to]
+    subjects = [part.id for part in parts] + [part.moves_with for part in parts if part.moves_with]
     if regions is None:
         subjects += [motion.id for shot in document.shots() for motion in shot.motions]
     running = stores.work.open_on_any(subjects)

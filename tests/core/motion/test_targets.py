@@ -15,7 +15,7 @@ HELD = Motion(name="passer-by", at=3, area=[(200, 0), (260, 0), (260, 80)], span
 
 def key(**held):
     """The digest of a motion that ignores a region riding on another one."""
-    region = Region(name="r", parts=[Ellipse(name="e", x=230, y=40, rx=30, ry=40, rides_on=HELD.id)])
+    region = Region(name="r", parts=[Ellipse(name="e", x=230, y=40, rx=30, ry=40, attached_to=HELD.id)])
     side = Motion(name="side", at=5, area=AREA, span=(0, 40), hold_outs=[region.id])
     motions = [side, HELD.model_copy(update=held)]
     shot = Shot(name="s", medium="m", start=0, first=0, last=40, regions=[region], motions=motions)

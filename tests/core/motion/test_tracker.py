@@ -14,7 +14,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, parts_of, similarity
 from cravo.core.motion.run import Luma, follow
-from cravo.core.motion.sampling import ride
+from cravo.core.motion.sampling import sampled
 from cravo.core.motion.targets import targets, track_of
 from cravo.core.motion.track import Sample, Track
 from cravo.core.motion.tracker import RegionTracker
@@ -207,14 +207,16 @@ def test_steadying_takes_jitter_out_of_one_kind_of_movement_and_leaves_steady_mo
     steady = base.model_copy(update={"steady": base.steady.model_copy(update={"position": 6.0})})
 
     def parts(motion, track):
-        return np.array([(s, d, *t) for s, d, t in (parts_of(ride(motion, track, f), (240, 160)) for f in range(80))])
+        return np.array(
+            [(s, d, *t) for s, d, t in (parts_of(sampled(motion, track, f), (240, 160)) for f in range(80))]
+        )
 
     before, after = parts(base, rough), parts(steady, rough)
     jitter = np.abs(np.diff(before[:, 2:], 2, axis=0)).mean()
     assert np.abs(np.diff(after[:, 2:], 2, axis=0)).mean() < 0.05 * jitter
     assert np.allclose(after[:, :2], before[:, :2])  # scale and rotation were not asked for
     assert np.allclose(parts(steady, even), parts(base, even), atol=1e-6)
-    assert ride(base, rough, 40) is rough.samples[40].matrix  # nothing is lost of what was followed
+    assert sampled(base, rough, 40) is rough.samples[40].matrix  # nothing is lost of what was followed
 
 
 def test_parts_of_a_movement_can_be_switched_off():
@@ -222,7 +224,7 @@ def test_parts_of_a_movement_can_be_switched_off():
     motion = Motion(at=0, area=AREA, span=(0, 1))
 
     def used(**switches):
-        scale, degrees, shift = parts_of(ride(motion.model_copy(update=switches), track, 1), (240, 160))
+        scale, degrees, shift = parts_of(sampled(motion.model_copy(update=switches), track, 1), (240, 160))
         return (round(scale, 6), round(degrees, 6), *np.round(shift, 6))
 
     assert used(scale=False, rotation=False) == (1, 0, 40, 20)

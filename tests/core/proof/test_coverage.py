@@ -19,7 +19,7 @@ def shot(*parts):
 
 
 def part(rides=True, **numbers):
-    return Ellipse(x=with_key(0.0, 10, 5.0), y=0, rx=1, ry=1, rides_on="m" if rides else None, **numbers)
+    return Ellipse(x=with_key(0.0, 10, 5.0), y=0, rx=1, ry=1, attached_to="m" if rides else None, **numbers)
 
 
 def track(*samples):
@@ -48,7 +48,9 @@ def test_weak_frames_and_losses_are_doubts_until_they_are_set_by_hand():
     assert [(d.first, d.last) for d in found] == [(14, 15), (21, 21)]
     assert "points agree" in found[0].reason
     assert "Lost" in found[1].reason
-    corrected = shot(Ellipse(x=with_key(with_key(with_key(0.0, 14, 1), 15, 1), 21, 1), y=0, rx=1, ry=1, rides_on="m"))
+    corrected = shot(
+        Ellipse(x=with_key(with_key(with_key(0.0, 14, 1), 15, 1), 21, 1), y=0, rx=1, ry=1, attached_to="m")
+    )
     assert flags(corrected, corrected.regions[0], track(*samples)) == []
 
 

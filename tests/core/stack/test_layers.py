@@ -12,6 +12,7 @@ from bench.mattes import Tracked
 from tests.footage import make_clip
 
 from cravo.core.document import (
+    Attachment,
     Layer,
     Light,
     Look,
@@ -20,7 +21,6 @@ from cravo.core.document import (
     Project,
     Rectangle,
     Region,
-    Ride,
     Shot,
     Solid,
     Title,
@@ -143,7 +143,7 @@ def test_an_item_moves_with_the_followed_motion_of_another_shot(media) -> None: 
         track.samples[frame] = Sample(frame, np.eye(3) if frame == 0 else moved, 1.0, "followed")
     motion = Motion(name="m", at=0, area=[(0, 0), (9, 0), (9, 9)], span=(0, COUNT - 1))
     back = shot("blue", motions=[motion.model_dump()])
-    over = shot("marked", rides_on=Ride(shot=back.id, motion=motion.id).model_dump())
+    over = shot("marked", attached_to=Attachment(shot=back.id, motion=motion.id).model_dump())
     one = plan(media, [back], [over], results=Tracked(lambda which, wanted: track))
     assert at(one.frame(0), 42, 42)[0] > 180
     assert at(one.frame(3), 42, 42)[0] < 150

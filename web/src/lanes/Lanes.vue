@@ -74,7 +74,7 @@ function scrub(event: PointerEvent) {
 function pull(event: PointerEvent, motion: string | null) {
   if (event.button !== 0) return
   const from = sourceAt(event.clientX)
-  stretch.value = { motion: motion ?? selection.shape?.rides_on ?? null, from, to: from }
+  stretch.value = { motion: motion ?? selection.shape?.attached_to ?? null, from, to: from }
   track(
     event,
     (now) => {
@@ -136,7 +136,7 @@ const pencil = computed(() => {
 
 // Motions on which nothing rides yet have rows of their own.
 const alone = computed(() => {
-  const ridden = new Set(selection.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.rides_on)))
+  const ridden = new Set(selection.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.attached_to)))
   return selection.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []
 })
 const more = [

@@ -29,7 +29,7 @@ const thumb = ref<HTMLCanvasElement>()
 const selected = computed(() => selection.regionId === props.region.id && !selection.motionId)
 const lane = computed(() => lanes.of?.regions.find((one) => one.region === props.region.id))
 const motions = computed(() => {
-  const ridden = new Set(shapesOf(props.region).map((part) => part.rides_on))
+  const ridden = new Set(shapesOf(props.region).map((part) => part.attached_to))
   return selection.shot?.motions.filter((motion) => ridden.has(motion.id)) ?? []
 })
 const chips = computed(() => {

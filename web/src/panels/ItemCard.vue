@@ -80,7 +80,9 @@ const rides = computed(() => {
   )
   return [{ label: 'Nothing', value: '' }, ...motions]
 })
-const rode = computed(() => (item.value.rides_on ? `${item.value.rides_on.shot} ${item.value.rides_on.motion}` : ''))
+const rode = computed(() =>
+  item.value.attached_to ? `${item.value.attached_to.shot} ${item.value.attached_to.motion}` : '',
+)
 const clears = computed(() =>
   shot.value?.regions.some((one) => [...one.inside, ...one.outside].some((look) => look.kind === 'transparent')),
 )
@@ -98,7 +100,7 @@ const LIGHTS = [
 
 function ride(value: string) {
   const [of, motion] = value.split(' ')
-  set('Move with', (one) => (one.rides_on = value ? { shot: of, motion } : null))
+  set('Move with', (one) => (one.attached_to = value ? { shot: of, motion } : null))
 }
 </script>
 

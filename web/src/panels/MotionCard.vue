@@ -18,7 +18,7 @@ const motion = computed(() => selection.motion!)
 const riding = computed(() =>
   (selection.shot?.regions ?? []).flatMap((region) =>
     shapesOf(region)
-      .filter((part) => part.rides_on === motion.value.id)
+      .filter((part) => part.attached_to === motion.value.id)
       .map((part) => `${region.name}: ${part.name}`),
   ),
 )

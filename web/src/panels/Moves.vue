@@ -15,7 +15,7 @@ import Running from './Running.vue'
 const { selection, lanes, commands } = useStores()
 const part = computed(() => selection.shape)
 const endless = computed(() => !!shapeKind(part.value?.kind)?.endless)
-const motion = computed(() => selection.shot?.motions.find((one) => one.id === part.value?.rides_on))
+const motion = computed(() => selection.shot?.motions.find((one) => one.id === part.value?.attached_to))
 const followed = computed(() => {
   const lane = lanes.of?.motions.find((one) => one.motion === motion.value?.id)
   const count = lane?.followed.reduce((sum, [first, last]) => sum + last - first + 1, 0) ?? 0
@@ -34,7 +34,7 @@ const SWITCHES = [
 
 function ride(to: string) {
   const id = part.value?.id
-  if (id) void commands.change((shot, frame) => ({ do: 'ride', shot, part: id, motion: to || null, frame }))
+  if (id) void commands.change((shot, frame) => ({ do: 'attach', shot, part: id, motion: to || null, frame }))
 }
 
 function switchMotion(name: 'position' | 'scale' | 'rotation', on: boolean) {
@@ -72,7 +72,7 @@ function goOn() {
       <div class="line">
         <NSelect
           size="tiny"
-          :value="part.rides_on ?? ''"
+          :value="part.attached_to ?? ''"
           :options="motions"
           aria-label="Motion that the shape rides on"
           @update:value="ride"

@@ -13,7 +13,7 @@ import { scaled, sharp, smooth } from '../viewer/PathPoints.vue'
 const { selection, lanes, commands } = useStores()
 const part = computed(() => selection.shape)
 // What is seen on the frame, carried by the motion; that is what people want to read and type.
-const seen = computed(() => part.value && carry(lanes.poseOf(part.value), lanes.carrierOf(part.value.rides_on)))
+const seen = computed(() => part.value && carry(lanes.poseOf(part.value), lanes.carrierOf(part.value.attached_to)))
 const keyed = computed(() => (part.value ? keyedFrames(part.value) : []))
 const setHere = computed(() => keyed.value.includes(lanes.sourceFrame))
 
@@ -47,7 +47,7 @@ function limits(one: { name: keyof Pose; low?: number; high?: number }): { low?:
 
 function put(name: keyof Pose, value: number, meant: boolean) {
   if (!part.value || !seen.value) return
-  const own = carry({ ...seen.value, [name]: value }, inverse(lanes.carrierOf(part.value.rides_on)))
+  const own = carry({ ...seen.value, [name]: value }, inverse(lanes.carrierOf(part.value.attached_to)))
   if (meant) commands.place(part.value, own, 'Change shape')
   else commands.tryOut(part.value, { pose: own })
 }
@@ -126,7 +126,7 @@ function points(change: typeof sharp) {
       >Invert</NCheckbox
     >
     <NRadioGroup
-      v-if="part.rides_on"
+      v-if="part.attached_to"
       size="small"
       class="reach"
       :value="commands.everywhere"

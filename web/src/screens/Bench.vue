@@ -59,7 +59,7 @@ function nudge(event: KeyboardEvent) {
   if (!part) return
   const by = event.shiftKey ? 10 : 1
   const [dx, dy] = NUDGE[event.key].map((step) => step * by)
-  const back = inverse(lanes.carrierOf(part.rides_on))
+  const back = inverse(lanes.carrierOf(part.attached_to))
   const pose = lanes.poseOf(part)
   if (selection.points.length) {
     const own = matrixOf(pose)
@@ -155,7 +155,7 @@ const actions: Record<string, (event: KeyboardEvent) => void> = {
   ']': () => arranging.arrange('end'),
   g: () => {
     const part = selection.shape
-    if (!part?.rides_on) return
+    if (!part?.attached_to) return
     void commands
       .change((shot, frame) => ({ do: 'go on from', shot, part: part.id, frame }))
       .then((well) => well && commands.follow({ part: part.id }, 'both'))

@@ -18,7 +18,7 @@ export const useClip = defineStore('clip', () => {
   const held = ref(localStorage.getItem(PLACE) !== null)
 
   function copy(part: Part) {
-    const m = lanes.carrierOf(isShape(part) ? part.rides_on : null)
+    const m = lanes.carrierOf(isShape(part) ? part.attached_to : null)
     const copied: Copied = {
       part,
       shot: selection.shot?.id ?? '',

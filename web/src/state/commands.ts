@@ -117,7 +117,7 @@ export const useCommands = defineStore('commands', () => {
   }
 
   function placing(shot: string, frame: number, shape: Shape, pose: Pose, what: string): Edit {
-    const all = everywhere.value && !!shape.rides_on
+    const all = everywhere.value && !!shape.attached_to
     return { do: 'place', shot, part: shape.id, frame, pose, what, everywhere: all }
   }
 

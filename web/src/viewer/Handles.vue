@@ -15,7 +15,7 @@ const { lanes, commands } = useStores()
 const { pixel, sourcePoint } = useSpace()
 
 const pose = computed(() => lanes.poseOf(props.part))
-const carrier = computed(() => lanes.carrierOf(props.part.rides_on))
+const carrier = computed(() => lanes.carrierOf(props.part.attached_to))
 const seen = (point: Point) => apply(carrier.value, point)
 const away = computed(() => 16 * pixel.value)
 const softness = computed(() => ({

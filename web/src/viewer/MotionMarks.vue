@@ -14,7 +14,7 @@ const { pixel } = useSpace()
 const motion = computed(
   () =>
     selection.motion ??
-    selection.shot?.motions.find((one) => one.id === selection.shape?.rides_on && view.grid) ??
+    selection.shot?.motions.find((one) => one.id === selection.shape?.attached_to && view.grid) ??
     null,
 )
 const carrier = computed(() => lanes.carrierOf(motion.value?.id))

@@ -68,7 +68,7 @@ const shapes = computed<Shown[]>(() => {
       const selected = region.id === selection.regionId && part.id === selection.shape?.id
       const ofRegion = region.id === selection.regionId
       if (view.matte !== 'outline' && !ofRegion) return []
-      const carrier = lanes.carrierOf(part.rides_on)
+      const carrier = lanes.carrierOf(part.attached_to)
       const own = contour(part, lanes.poseOf(part), lanes.pointsOf(part), lanes.sourceFrame)
       const path = line(
         own.map((point) => apply(carrier, point)),
@@ -98,7 +98,7 @@ function grab(event: PointerEvent, shape: Shown) {
     return
   }
   const part = shape.part
-  const back = inverse(lanes.carrierOf(part.rides_on))
+  const back = inverse(lanes.carrierOf(part.attached_to))
   const start = { ...lanes.poseOf(part) }
   const from = apply(back, sourcePoint(event))
   let pose = start

@@ -16,7 +16,7 @@ const frame = ref<{ from: Point; to: Point } | null>(null)
 
 const points = computed(() => lanes.pointsOf(props.part) ?? [])
 const own = computed(() => matrixOf(lanes.poseOf(props.part)))
-const carrier = computed(() => lanes.carrierOf(props.part.rides_on))
+const carrier = computed(() => lanes.carrierOf(props.part.attached_to))
 const seen = (point: Point) => apply(carrier.value, apply(own.value, point))
 const shown = computed(() =>
   points.value.map((point) => ({

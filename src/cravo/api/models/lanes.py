@@ -79,7 +79,7 @@ class Lanes(BaseModel):
 
 
 class Carried(BaseModel):
-    """What a motion does to shapes that ride on it, on each frame from `first` on: 3x3 matrices, row by row.
+    """What a motion does to shapes that are attached to it, on each frame from `first` on: 3x3 matrices, row by row.
 
     `trackers` are the places of its trackers, in their order, where they are known.
     """

@@ -11,7 +11,7 @@ from pydantic import Field
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
 from cravo.core.commands.cut_outs import AddStroke, CarryCutOut, LockFrame, NewCutOut, RemoveStroke
 from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours
-from cravo.core.commands.motions import AddTracker, Follow, GoOnFrom, NewMotion, RemoveMotion, Ride
+from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
 from cravo.core.commands.recipes import ApplyRecipe, Fade
 from cravo.core.commands.regions import AddPart, Bring, BringMatte, NewRegion, RemovePart, RemoveRegion
 from cravo.core.commands.shapes import AddPoint, ClearKeys, EaseKeys, MoveKeys, Place, RemovePoint, Reshape
@@ -45,7 +45,7 @@ AnyCommand = Annotated[
     | RemoveRegion
     | RemoveStroke
     | Reshape
-    | Ride,
+    | Attach,
     Field(discriminator="do"),
 ]
 
@@ -56,6 +56,7 @@ __all__ = [
     "AddTracker",
     "AnyCommand",
     "ApplyRecipe",
+    "Attach",
     "Bring",
     "BringMatte",
     "CarryCutOut",
@@ -80,7 +81,6 @@ __all__ = [
     "RemoveRegion",
     "RemoveStroke",
     "Reshape",
-    "Ride",
     "find_cut_out",
     "find_part",
     "find_shape",

@@ -37,7 +37,7 @@ class Command(Plain):
         """What undo says it takes back."""
         return self.undo_label
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         """Change the document; raises BadDocument with a sentence where it does not fit."""
         raise NotImplementedError
 

@@ -29,7 +29,7 @@ class NewCutOut(Command):
     how: CombineMode = "add"
     undo_label: ClassVar[str] = "New cut-out"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         part = CutOut(
             sort=self.sort, how=self.how, strokes=[own_stroke(self.stroke)], span=(self.stroke.frame, self.stroke.frame)
@@ -48,7 +48,7 @@ class AddStroke(Command):
     def label(self) -> str:
         return "Stroke: this" if self.stroke.include else "Stroke: not this"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = find_cut_out(project.shot(self.shot), self.part)
         if not part.strokes and not self.stroke.include and part.sort not in UNASKED:
             raise BadDocument("The first stroke says what is to be cut out.")
@@ -63,7 +63,7 @@ class RemoveStroke(Command):
     stroke: str
     undo_label: ClassVar[str] = "Delete stroke"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = find_cut_out(project.shot(self.shot), self.part)
         part.strokes = [one for one in part.strokes if one.id != self.stroke]
 
@@ -76,7 +76,7 @@ class CarryCutOut(Command):
     span: tuple[int, int]
     undo_label: ClassVar[str] = "Carry cut-out"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         part = find_cut_out(shot, self.part)
         first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
@@ -95,7 +95,7 @@ class LockFrame(Command):
     def label(self) -> str:
         return "Lock frame" if self.on else "Unlock frame"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         part = find_cut_out(shot, self.part)
         locked = {frame: name for frame, name in part.locked.items() if frame != self.frame}

@@ -49,7 +49,7 @@ class NewFound(Command):
     def label(self) -> str:
         return f"Find {self.what}"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         region = into_region(shot, self.region, found_part(self.what, shot, self.how))
         if self.region is None:
@@ -81,14 +81,14 @@ class HorizonForSky(Command):
     height: int = Field(ge=16, le=16384)
     undo_label: ClassVar[str] = "A horizon for the sky"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         find_cut_out(shot, self.part)
         region = next(one for one in shot.regions if any(part.id == self.part for part in one.parts))
         motion = camera_of(shot, self.width, self.height)
         edge = Horizon(
             x=self.width / 2, y=LOW * self.height, feather_in=SOFT_IN * self.height, feather_out=SOFT_OUT * self.height,
-            rides_on=motion.id,
+            attached_to=motion.id,
         )  # fmt: skip
         region.parts = [edge if part.id == self.part else part for part in region.parts]
 
@@ -103,7 +103,7 @@ class PickColours(Command):
     how: CombineMode = "add"
     undo_label: ClassVar[str] = "Pick a colour"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         if self.part is None:
             into_region(shot, self.region, Colours(how=self.how, picks=self.picks))

@@ -26,9 +26,9 @@ from cravo.core.parts.shapes import matrix_on, shape_kind
 
 
 class Follow(ShapeCommand):
-    """Let a shape ride on a motion that covers at least the span.
+    """Attach a shape to a motion that covers at least the span.
 
-    A shape that does not ride yet starts from where it lies on `frame`; a motion that there is already keeps
+    A shape that is not attached yet starts from where it lies on `frame`; a motion that there is already keeps
     its frame and what it has followed, and only reaches further.
     """
 
@@ -38,10 +38,10 @@ class Follow(ShapeCommand):
     model: Model = "similarity"
     undo_label: ClassVar[str] = "Follow"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
         first, last = max(min(self.span), shot.first), min(max(self.span), shot.last)
-        motion = shot.motion(part.rides_on)
+        motion = shot.motion(part.attached_to)
         if motion is not None:
             motion.span = (min(first, motion.span[0]), max(last, motion.span[1]))
             return
@@ -54,29 +54,29 @@ class Follow(ShapeCommand):
             span=(min(first, self.frame), max(last, self.frame)),
         )
         shot.motions.append(motion)
-        part.rides_on = motion.id
+        part.attached_to = motion.id
         set_pose(part, self.frame, part.pose_at(self.frame))
 
 
-class Ride(ShapeCommand):
-    """Let a shape ride on a motion, or on none; it keeps its place on the frame."""
+class Attach(ShapeCommand):
+    """Attach a shape to a motion, or to none; it keeps its place on the frame."""
 
-    do: Literal["ride"] = "ride"
+    do: Literal["attach"] = "attach"
     motion: str | None
     frame: int
 
     @property
     def label(self) -> str:
-        return "Ride on motion" if self.motion else "Leave motion"
+        return "Attach to motion" if self.motion else "Leave motion"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
-        transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
-        part.rides_on = None
+        transform(part, matrix_on(shot, part, self.frame, samplers(shot)), self.frame)
+        part.attached_to = None
         if self.motion is not None:
             find_motion(shot, self.motion)
-            part.rides_on = self.motion
-            transform(part, inverse(matrix_on(shot, part, self.frame, carriers(shot))), self.frame)
+            part.attached_to = self.motion
+            transform(part, inverse(matrix_on(shot, part, self.frame, samplers(shot))), self.frame)
 
 
 class NewMotion(Command):
@@ -89,7 +89,7 @@ class NewMotion(Command):
     model: Model = "similarity"
     undo_label: ClassVar[str] = "New motion"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         names = {motion.name for motion in shot.motions}
         name = next(text for n in count(1) if (text := f"Motion {n}") not in names)
@@ -112,7 +112,7 @@ class AddTracker(MotionCommand):
     spot: Spot
     undo_label: ClassVar[str] = "Add tracker"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         motion = find_motion(project.shot(self.shot), self.motion)
         names = {one.name for one in motion.trackers}
         name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
@@ -126,14 +126,14 @@ class RemoveMotion(MotionCommand):
     frame: int
     undo_label: ClassVar[str] = "Delete motion"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         motion = find_motion(shot, self.motion)
         for region in shot.regions:
             for part in region.parts:
-                if is_shape(part) and part.rides_on == motion.id:
-                    transform(part, matrix_on(shot, part, self.frame, carriers(shot)), self.frame)
-                    part.rides_on = None
+                if is_shape(part) and part.attached_to == motion.id:
+                    transform(part, matrix_on(shot, part, self.frame, samplers(shot)), self.frame)
+                    part.attached_to = None
         shot.motions.remove(motion)
 
 
@@ -144,12 +144,12 @@ class GoOnFrom(ShapeCommand):
     frame: int
     undo_label: ClassVar[str] = "Follow from here"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot, part = project.shot(self.shot), self.found(project)
-        motion = find_motion(shot, part.rides_on or "")
+        motion = find_motion(shot, part.attached_to or "")
         if self.frame == motion.at or motion.trackers:
             raise BadDocument("Go to another frame than the one the motion begins on.")
-        carried = matrix_on(shot, part, self.frame, carriers(shot)) @ matrix_of(part.pose_at(self.frame))
+        carried = matrix_on(shot, part, self.frame, samplers(shot)) @ matrix_of(part.pose_at(self.frame))
         matrix = carried @ inverse(matrix_of(part.pose_at(motion.at)))
         matrix /= matrix[2, 2]
         others = [one for one in motion.anchors if one.frame != self.frame]

@@ -52,7 +52,7 @@ class ApplyRecipe(Command):
     def label(self) -> str:
         return self.recipe.name
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         for wanted in self.recipe.regions:
             if wanted.place == "selected" and self.region is not None:
@@ -91,7 +91,7 @@ class ApplyRecipe(Command):
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
             shot.motions.append(motion)
             for one in filter(is_shape, region.parts):
-                one.rides_on = motion.id
+                one.attached_to = motion.id
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
 
@@ -110,7 +110,7 @@ class Fade(Command):
     def label(self) -> str:
         return f"Fade {self.way}"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         region = project.shot(self.shot).region(self.region)
         look = next((one for one in region.inside + region.outside if one.id == self.look), None)
         if look is None:

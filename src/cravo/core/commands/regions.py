@@ -38,7 +38,7 @@ class NewRegion(Command):
     matrix: list[list[float]] | None = None
     undo_label: ClassVar[str] = "New region"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         colour = free_colour(shot)
         names = {region.name for region in shot.regions}
@@ -54,13 +54,13 @@ class RemoveRegion(Command):
     region: str
     undo_label: ClassVar[str] = "Delete region"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         gone = shot.region(self.region)
-        ridden = {part.attached_to for part in gone.parts}
+        attached = {part.moves_with for part in gone.parts}
         shot.regions.remove(gone)
-        still = {part.attached_to for region in shot.regions for part in region.parts}
-        shot.motions = [motion for motion in shot.motions if motion.id not in ridden or motion.id in still]
+        still = {part.moves_with for region in shot.regions for part in region.parts}
+        shot.motions = [motion for motion in shot.motions if motion.id not in attached or motion.id in still]
         for motion in shot.motions:
             motion.hold_outs = [one for one in motion.hold_outs if one != self.region]
 
@@ -78,7 +78,7 @@ class AddPart(Command):
     def label(self) -> str:
         return f"Add {self.part.name}"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         region = shot.region(self.region)
         part = entering(self.part, self.frame, shot, self.matrix)
@@ -90,7 +90,7 @@ class RemovePart(ShapeCommand):
     do: Literal["remove part"] = "remove part"
     undo_label: ClassVar[str] = "Remove part"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         gone = find_part(shot, self.part)
         for region in shot.regions:
@@ -107,7 +107,7 @@ class BringMatte(Command):
     how: CombineMode = "add"
     undo_label: ClassVar[str] = "Matte from a clip"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         shift = shot.first if self.shift is None else self.shift
         part = MatteClip(medium=self.medium.id, shift=shift, how=self.how)
@@ -126,17 +126,17 @@ class Bring(Command):
     name: str = "From a file"
     undo_label: ClassVar[str] = "Bring in a file"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         if self.motion is not None:
             shot.motions.append(self.motion.model_copy(update={"id": new_id()}))
         if self.shapes:
             first, *others = self.shapes
-            NewRegion(shot=self.shot, frame=self.frame, part=first).apply(project, carriers)
+            NewRegion(shot=self.shot, frame=self.frame, part=first).apply(project, samplers)
             region = shot.regions[-1]
             region.name = self.name
             for part in others:
-                AddPart(shot=self.shot, region=region.id, frame=self.frame, part=part).apply(project, carriers)
+                AddPart(shot=self.shot, region=region.id, frame=self.frame, part=part).apply(project, samplers)
 
 
 def into_region(shot: Shot, region_id: str | None, part: PartBase) -> Region:
@@ -169,10 +169,10 @@ def entering(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | Non
     part = part.model_copy(deep=True, update={"id": new_id()})
     if not is_shape(part):
         return part
-    if part.rides_on is not None and shot.motion(part.rides_on) is None:
+    if part.attached_to is not None and shot.motion(part.attached_to) is None:
         if matrix is not None:
             transform(part, np.array(matrix), frame)
-        part.rides_on = None
+        part.attached_to = None
     if not part.keyed_frames():
         set_pose(part, frame, part.pose_at(frame))
     return part

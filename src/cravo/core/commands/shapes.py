@@ -53,7 +53,7 @@ class Place(ShapeCommand):
     def label(self) -> str:
         return self.what
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = self.found(project)
         if not self.everywhere:
             return set_pose(part, self.frame, self.pose)
@@ -74,7 +74,7 @@ class Reshape(ShapeCommand):
     points: list[Point] = Field(min_length=3, max_length=2000)
     undo_label: ClassVar[str] = "Move points"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = pointed(self.found(project))
         if len(outline_at(part.points, self.frame)) != len(self.points):
             raise BadDocument("The shape has another number of points by now. Try again.")
@@ -89,7 +89,7 @@ class AddPoint(ShapeCommand):
     share: float = Field(gt=0, lt=1)
     undo_label: ClassVar[str] = "Add point"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = open_ended(self.found(project))
 
         def longer(points: list[Point]) -> list[Point]:
@@ -107,7 +107,7 @@ class RemovePoint(ShapeCommand):
     points: list[int]
     undo_label: ClassVar[str] = "Remove point"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = open_ended(self.found(project))
 
         def shorter(points: list[Point]) -> list[Point]:
@@ -127,7 +127,7 @@ class ClearKeys(ShapeCommand):
     last: int
     undo_label: ClassVar[str] = "Clear correction"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = self.found(project)
         for frame in part.keyed_frames():
             if self.first <= frame <= self.last:
@@ -147,7 +147,7 @@ class MoveKeys(ShapeCommand):
     def label(self) -> str:
         return "Copy keyframe" if self.copied else "Move keyframe"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = self.found(project)
         for name in keyable(part):
             value = getattr(part, name)
@@ -169,7 +169,7 @@ class EaseKeys(ShapeCommand):
     ease: Ease
     undo_label: ClassVar[str] = "Change keyframe"
 
-    def apply(self, project: Project, carriers: MotionSamplers) -> None:
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = self.found(project)
         for name in keyable(part):
             value = getattr(part, name)

@@ -24,7 +24,7 @@ class SoundSpan(Plain):
     voice: float = Field(default=-5, ge=-12, le=12)
 
 
-class Ride(Plain):
+class Attachment(Plain):
     """A followed motion of a shot that something else of the piece moves with."""
 
     shot: str
@@ -70,7 +70,7 @@ class _Item(Plain):
     blend: Blend = "normal"
     fade_in: int = Field(default=0, ge=0, le=100_000)
     fade_out: int = Field(default=0, ge=0, le=100_000)
-    rides_on: Ride | None = None
+    attached_to: Attachment | None = None
 
 
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]

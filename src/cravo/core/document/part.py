@@ -48,7 +48,7 @@ class PartBase(Plain):
     opacity: Number = 1.0
 
     @property
-    def attached_to(self) -> str | None:
+    def moves_with(self) -> str | None:
         """The motion that carries the part; only shapes are carried."""
         return None
 
@@ -74,11 +74,11 @@ class ShapePart(PartBase):
     shear: Number = 0.0
     feather_in: Number = 12.0
     feather_out: Number = 12.0
-    rides_on: str | None = None
+    attached_to: str | None = None
 
     @property
-    def attached_to(self) -> str | None:
-        return self.rides_on
+    def moves_with(self) -> str | None:
+        return self.attached_to
 
     def pose_at(self, frame: int) -> Pose:
         """How the shape lies at a frame before any motion carries it."""

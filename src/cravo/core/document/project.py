@@ -47,7 +47,7 @@ class MediumRef(Plain):
 class Project(Plain):
     """A piece: picture size, frame rate, layers from bottom to top."""
 
-    cravo: Literal[1] = 1
+    cravo: Literal[2] = 2
     name: Name
     rate: Rate = Fraction(25)
     width: int = Field(default=1920, ge=16, le=8192)

@@ -19,17 +19,17 @@ MotionSampler = Callable[[str, int], Matrix]
 Tracks = Callable[[Shot, Motion], Track]
 
 
-def carrier_of(shot: Shot, tracks: Tracks) -> MotionSampler:
+def sampler_of(shot: Shot, tracks: Tracks) -> MotionSampler:
     """What carries a shape of a shot from its motion's frame to another."""
 
     def carry(motion_id: str, frame: int) -> Matrix:
         motion = shot.motion(motion_id)
-        return IDENTITY if motion is None else ride(motion, tracks(shot, motion), frame)
+        return IDENTITY if motion is None else sampled(motion, tracks(shot, motion), frame)
 
     return carry
 
 
-def ride(motion: Motion, track: Track, frame: int) -> Matrix:
+def sampled(motion: Motion, track: Track, frame: int) -> Matrix:
     """What takes a shape from the motion's own frame to another one.
 
     The followed movement is taken as a similarity around the middle of the area and what is left beside

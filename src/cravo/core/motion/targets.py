@@ -88,14 +88,14 @@ def tracker_spots(shot: Shot, motion: Motion, tracker: Tracker, load: Load) -> C
 def _held(shot: Shot, motion: Motion, above: tuple[str, ...]) -> str:
     """What the hold-outs of a motion are made of."""
     if motion.id in above:
-        raise BadDocument("A motion cannot ignore a region that rides on it.")
+        raise BadDocument("A motion cannot ignore a region that is attached to it.")
     made: list[object] = []
     for region in shot.regions:
         if region.id in motion.hold_outs:
             made.append([part.model_dump(mode="json", exclude={"id", "name"}) for part in region.parts])
-            ridden = {part.attached_to for part in region.parts}
+            attached = {part.moves_with for part in region.parts}
             for other in shot.motions:
-                if other.id in ridden:
+                if other.id in attached:
                     moves = other.model_dump(mode="json", exclude={"id", "name", "span", "hold_outs"})
                     made.append([moves, _held(shot, other, (*above, motion.id))])
     return digest(*made) if made else ""

@@ -14,7 +14,7 @@ from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.matte import NOTHING, Matte, combined, in_picture
-from cravo.core.motion.sampling import MotionSampler, carrier_of
+from cravo.core.motion.sampling import MotionSampler, sampler_of
 from cravo.core.motion.track import DOUBT_BELOW, Track
 from cravo.core.parts.kind import PartKind, PartView
 from cravo.core.parts.registry import kind_of
@@ -66,7 +66,7 @@ class ShapeKind(PartKind[S]):
         return [(round(x, 2), round(y, 2)) for x, y in shape.points[::every].tolist()]
 
     def matte(self, part: S, view: PartView) -> Matte:
-        matrix = matrix_on(view.shot, part, view.frame, carrier_of(view.shot, view.results.track))
+        matrix = matrix_on(view.shot, part, view.frame, sampler_of(view.shot, view.results.track))
         shape = self.drawn(part, view.frame, matrix, feathers_at(part, view.frame))
         reach = None if part.invert else shape.reach
         box = view.whole
@@ -110,11 +110,11 @@ def feathers_at(part: ShapePart, frame: int) -> Feathers:
     )
 
 
-def matrix_on(shot: Shot, part: ShapePart, frame: int, carrier: MotionSampler) -> Matrix:
+def matrix_on(shot: Shot, part: ShapePart, frame: int, sampler: MotionSampler) -> Matrix:
     """What carries a shape to a source frame: the motion it is attached to, or nothing."""
-    if part.rides_on is None or shot.motion(part.rides_on) is None:
+    if part.attached_to is None or shot.motion(part.attached_to) is None:
         return IDENTITY
-    return carrier(part.rides_on, frame)
+    return sampler(part.attached_to, frame)
 
 
 def covered_by(shapes: list[ShapePart], invert: bool, view: PartView) -> Matte:
@@ -137,7 +137,7 @@ def shape_kind(part: ShapePart) -> ShapeKind[ShapePart]:
 
 
 def _track_of(part: ShapePart, shot: Shot, results: Results) -> Track | None:
-    motion = shot.motion(part.rides_on)
+    motion = shot.motion(part.attached_to)
     return None if motion is None else results.track(shot, motion)
 
 

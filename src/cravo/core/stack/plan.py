@@ -153,30 +153,30 @@ class Plan:
         opacity = value_at(item.place.opacity, at) * _fade(item, at, len(self.span(item)))
         if isinstance(item, Solid):
             return faded(plain(width, height, None, parsed(item.colour), opaque=True), opacity)
-        ride = self._ridden(item, frame, width, height)
+        ride = self._attachment(item, frame, width, height)
         if isinstance(item, Title):
             matrix = ride @ lies(item.place, at, (self.project.width, self.project.height), (width, height), pixel)
             middle = np.array([[1, 0, self.project.width / 2], [0, 1, self.project.height / 2], [0, 0, 1]])
             return faded(drawn(item, at, matrix @ middle, width, height, self.project.width), opacity)
         source = sources.get(item.id) or self.shots.source(item, self.source_frame(item, frame), (width, height))
         picture = self.shots.treated(item, self.source_frame(item, frame), source) if treated else source
-        if item.rides_on is None and item.place.unmoved:
+        if item.attached_to is None and item.place.unmoved:
             return faded(_fitted(picture, width, height), opacity)
         matrix = ride @ lies(item.place, at, (picture.width, picture.height), (width, height), pixel)
         return faded(placed(picture, matrix, width, height, item.mirrored), opacity)
 
-    def _ridden(self, item: AnyItem, frame: SequenceFrame, width: int, height: int) -> Matrix:
+    def _attachment(self, item: AnyItem, frame: SequenceFrame, width: int, height: int) -> Matrix:
         """How a followed motion of another shot has carried something since the motion's own frame, in frame pixels."""
-        if item.rides_on is None:
+        if item.attached_to is None:
             return IDENTITY
-        shot = next((one for one in self.project.shots() if one.id == item.rides_on.shot), None)
-        motion = None if shot is None else shot.motion(item.rides_on.motion)
+        shot = next((one for one in self.project.shots() if one.id == item.attached_to.shot), None)
+        motion = None if shot is None else shot.motion(item.attached_to.motion)
         if shot is None or motion is None:
             return IDENTITY
         facts = self.media(shot.medium).facts
         at, pixel = frame - shot.start, self.project.width / width
         into = lies(shot.place, at, (facts.width, facts.height), (width, height), pixel)
-        return into @ self.shots.carrier(shot)(motion.id, self.source_frame(shot, frame)) @ np.linalg.inv(into)
+        return into @ self.shots.sampler(shot)(motion.id, self.source_frame(shot, frame)) @ np.linalg.inv(into)
 
 
 def _hides(shot: Shot) -> bool:
@@ -184,7 +184,9 @@ def _hides(shot: Shot) -> bool:
     looks = (look for region in shot.regions for look in region.inside + region.outside)
     clears = any(kinds()[look.kind].clears for look in looks if look.kind in kinds())
     return (
-        shot.place.plain and shot.blend == "normal" and not (clears or shot.fade_in or shot.fade_out or shot.rides_on)
+        shot.place.plain
+        and shot.blend == "normal"
+        and not (clears or shot.fade_in or shot.fade_out or shot.attached_to)
     )
 
 

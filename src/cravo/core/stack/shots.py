@@ -16,7 +16,7 @@ from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.matte import Matte
-from cravo.core.motion.sampling import MotionSampler, carrier_of
+from cravo.core.motion.sampling import MotionSampler, sampler_of
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
@@ -45,9 +45,9 @@ class ShotPictures:
         wanted = _work_size(facts, size or self._size)
         return self._clips.picture(shot.medium, source_frame, wanted)
 
-    def carrier(self, shot: Shot) -> MotionSampler:
+    def sampler(self, shot: Shot) -> MotionSampler:
         """What carries a shape of this shot from its motion's frame to another."""
-        return carrier_of(shot, self._results.track)
+        return sampler_of(shot, self._results.track)
 
     def matte(self, shot: Shot, region: Region, frame: SourceFrame, width: int, height: int) -> Matte:
         """The matte of a region on a source frame, for a picture of that size."""
@@ -109,12 +109,12 @@ class ShotPictures:
 
     def _site(self, shot: Shot, region: Region, frame: SourceFrame, picture: Picture) -> Site:
         """What the looks of a region may know of the moment."""
-        carrier = self.carrier(shot)
+        sampler = self.sampler(shot)
         first = next((part for part in region.parts if is_shape(part) and not part.endless), None)
-        ridden = first.rides_on if first is not None else None
+        attached = first.attached_to if first is not None else None
 
         def carried(other: int) -> Matrix:
-            return IDENTITY if ridden is None or shot.motion(ridden) is None else carrier(ridden, other)
+            return IDENTITY if attached is None or shot.motion(attached) is None else sampler(attached, other)
 
         def other(frame: int) -> Picture | None:
             if not shot.first <= frame <= shot.last:

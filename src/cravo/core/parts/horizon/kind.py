@@ -40,7 +40,9 @@ class HorizonKind(ShapeKind[Horizon]):
         return None
 
     def area(self, part: Horizon, frame: int) -> list[Spot]:
-        raise BadDocument("A horizon has no area to follow. Draw an area with texture, and let the horizon ride on it.")
+        raise BadDocument(
+            "A horizon has no area to follow. Draw an area with texture, and attach the horizon to its motion."
+        )
 
 
 KIND = HorizonKind()
