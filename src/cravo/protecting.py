@@ -22,8 +22,8 @@ from cravo.core.footage.probe import probe
 from cravo.core.parts.observation import Observation
 from cravo.core.progress import Progress
 from cravo.core.proof.looks import SOFTER
-from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
+from cravo.core.proof.sequence import prove, prove_file
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render

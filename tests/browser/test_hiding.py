@@ -203,7 +203,7 @@ def test_what_a_drawn_region_leaves_open_is_jumped_to_and_covered(bench: Page) -
     # The row leads to the frame, the region and the lane that says it.
     gap = ask(at, "proof")["proof"]["gaps"][0]
     places.first.get_by_role("button").first.click()
-    expect(at.get_by_role("img", name=f"Frame {gap['piece_frame']}", exact=True)).to_be_visible()
+    expect(at.get_by_role("img", name=f"Frame {gap['sequence_frame']}", exact=True)).to_be_visible()
     expect(at.get_by_role("group", name="Region 2", exact=True)).to_have_class(re.compile("selected"))
     at.keyboard.press("n")
     expect(at.get_by_text("Region 2: The proof found a face open here.")).to_be_visible()

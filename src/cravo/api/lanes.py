@@ -26,8 +26,8 @@ from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import tracker_spots
 from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
-from cravo.core.proof.piece import OpenPlace, open_on
 from cravo.core.proof.report import Report
+from cravo.core.proof.sequence import OpenPlace, open_on
 from cravo.core.review import stretches
 from cravo.core.timing import SequenceFrame, SourceFrame
 from cravo.jobs.queue import start
@@ -89,7 +89,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
             **point.model_dump(),
             shot=shot.id,
             name=region.name,
-            piece_frame=plan.sequence_frame(shot, point.frame),
+            sequence_frame=plan.sequence_frame(shot, point.frame),
             accepted=(point.region, point.first, point.last, point.reason) in seen,
         )
         for shot in state.document.shots()
@@ -107,7 +107,7 @@ def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
-            piece_frame=plan.sequence_frame(shot, SourceFrame(shot.first)),
+            sequence_frame=plan.sequence_frame(shot, SourceFrame(shot.first)),
             hides=meant_to_hide(region),
             frames=frames_by_state(
                 with_open(runs(shot, region, studio.stores.results), open_on(gaps, shot, region))

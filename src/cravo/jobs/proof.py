@@ -7,9 +7,9 @@ from typing import Any
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.formats import Encoding
-from cravo.core.proof.missing import missing_of_piece
-from cravo.core.proof.piece import Proof, Remark, prove, prove_file
+from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.proof.report import FileSeen, Report, file_seen
+from cravo.core.proof.sequence import Proof, Remark, prove, prove_file
 from cravo.core.stack.plan import Plan
 from cravo.jobs.render import export_path
 from cravo.jobs.stage import Stage, Stores, await_results
@@ -30,9 +30,9 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
                 reason=str(one),
                 shot=one.shot,
                 region=one.region,
-                piece_frame=plan.sequence_frame(document.shot(one.shot), one.first),
+                sequence_frame=plan.sequence_frame(document.shot(one.shot), one.first),
             )
-            for one in missing_of_piece(document, stores.results)
+            for one in missing_of_sequence(document, stores.results)
         ]
         if written is not None:
             first = written["detail"].get("first", 0)

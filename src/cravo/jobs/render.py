@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from cravo.core.footage.formats import Encoding
-from cravo.core.proof.missing import missing_of_piece
+from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.stack.matte_files import write_mattes
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render as write
@@ -24,7 +24,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     detail = row["detail"]
     document = stores.work.frozen(str(row["id"]))
     await_results(stores, document)
-    without = [str(one) for one in missing_of_piece(document, stores.results)]
+    without = [str(one) for one in missing_of_sequence(document, stores.results)]
     out = export_path(stores, str(row["id"]))
     out.parent.mkdir(exist_ok=True)
     if detail.get("matte"):

@@ -14,7 +14,7 @@ from cravo.core.looks import values_at
 from cravo.core.proof.cover import may_hide
 from cravo.core.proof.coverage import flags, open_points, runs, with_open
 from cravo.core.proof.looks import weak_looks
-from cravo.core.proof.piece import OpenPlace, made_of, open_on
+from cravo.core.proof.sequence import OpenPlace, made_of, open_on
 from cravo.core.results import MemoryResults
 from cravo.core.review import Whereabouts
 from cravo.core.stack.plan import Plan
@@ -113,7 +113,7 @@ def test_what_the_proof_finds_open_is_open_on_the_lane_until_the_region_is_chang
     place = Whereabouts(frame=4, x=9, y=9, rx=3, ry=3)
     gap = OpenPlace(
         first=3, last=5, frame=4, places=[place], covered=0.1, shot=shot.id, region=region.id,
-        made_of=made_of(shot, region), piece_frame=4,
+        made_of=made_of(shot, region), sequence_frame=4,
     )  # fmt: skip
     (doubt,) = open_on([gap], shot, region)
     assert (doubt.first, doubt.last, doubt.risk) == (3, 5, 1.0)

@@ -40,7 +40,7 @@ function place(source: number): number {
   const sources = lanes.of?.sources
   if (!sources?.length) return 0
   const last = sources[sources.length - 1]
-  const index = source > last ? sources.length : lanes.pieceFrame(source) - start.value
+  const index = source > last ? sources.length : lanes.sequenceFrame(source) - start.value
   return (index / length.value) * width.value
 }
 
@@ -100,7 +100,7 @@ function carry(event: PointerEvent, part: string, frame: number) {
     },
     () => {
       carried.value = null
-      if (to === frame) selection.go(lanes.pieceFrame(frame))
+      if (to === frame) selection.go(lanes.sequenceFrame(frame))
       else void commands.change((shot) => ({ do: 'move keys', shot, part, frame, to, copied: event.altKey }))
     },
   )

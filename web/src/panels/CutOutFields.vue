@@ -117,7 +117,7 @@ function ask(engine: string) {
   </div>
   <ul class="strokes" aria-label="Strokes">
     <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === lanes.sourceFrame }">
-      <button class="plainbutton" type="button" @click="selection.go(lanes.pieceFrame(one.frame))">
+      <button class="plainbutton" type="button" @click="selection.go(lanes.sequenceFrame(one.frame))">
         {{ one.include ? '+ this' : '− not this' }} <span class="soft number">frame {{ one.frame }}</span>
       </button>
       <button

@@ -50,7 +50,7 @@ const running = computed(() => work.on(found.part?.id))
         class="plainbutton which"
         type="button"
         :title="`Go to frame ${one.best}, where it is seen best`"
-        @click="selection.go(lanes.pieceFrame(one.best))"
+        @click="selection.go(lanes.sequenceFrame(one.best))"
       >
         <img v-if="found.picture(one)" :src="found.picture(one)" :alt="`${what} ${one.name}`" :class="what" />
         <i v-else class="blank" :class="what"></i>

@@ -27,7 +27,7 @@ const said = (one: RegionCoverage) =>
     <p v-if="!proof.regions.length" class="soft">No region does anything yet.</p>
     <ul class="regions" aria-label="Coverage of regions">
       <li v-for="one in proof.regions" :key="one.region">
-        <button class="plainbutton which" type="button" @click="emit('show', one.piece_frame, one.region)">
+        <button class="plainbutton which" type="button" @click="emit('show', one.sequence_frame, one.region)">
           <strong class="fade">{{ one.name }}</strong>
           <span class="soft fade" :title="one.shot_name">{{ one.shot_name }}</span>
           <span class="bar" aria-hidden="true"

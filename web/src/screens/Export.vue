@@ -215,7 +215,7 @@ async function remove(id: string) {
 }
 
 function show(point: OpenPoint) {
-  view.showRegion(point.piece_frame, point.region)
+  view.showRegion(point.sequence_frame, point.region)
   void router.push(`/project/${project.value}`)
 }
 

@@ -43,7 +43,7 @@ const regions = computed(() => [
 const shown = computed(() =>
   (proof.points ?? [])
     .filter((one) => (seenToo.value || !one.accepted) && (!of.value || one.region === of.value))
-    .sort((a, b) => (order.value === 'risk' ? b.risk - a.risk : 0) || a.piece_frame - b.piece_frame),
+    .sort((a, b) => (order.value === 'risk' ? b.risk - a.risk : 0) || a.sequence_frame - b.sequence_frame),
 )
 const accepted = computed(() => proof.points?.filter((one) => one.accepted).length ?? 0)
 const verdict = computed(() => {
@@ -149,10 +149,10 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         </p>
         <ul v-else class="points" aria-label="Open places">
           <li v-for="(gap, index) in proof.found.gaps" :key="index" class="line">
-            <button class="plainbutton point" type="button" @click="show(gap.piece_frame, gap.region || null)">
+            <button class="plainbutton point" type="button" @click="show(gap.sequence_frame, gap.region || null)">
               <img
                 class="close"
-                :src="small(gap.piece_frame, worst(gap))"
+                :src="small(gap.sequence_frame, worst(gap))"
                 :alt="`${named(gap)}, frame ${gap.frame}`"
                 loading="lazy"
               />
@@ -182,7 +182,7 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         </p>
         <ul v-else class="points" aria-label="What could still tell">
           <li v-for="(one, index) in proof.found.remarks" :key="index" class="line">
-            <button class="plainbutton reason" type="button" @click="show(one.piece_frame, one.region)">
+            <button class="plainbutton reason" type="button" @click="show(one.sequence_frame, one.region)">
               {{ one.reason }}
             </button>
             <NButton v-if="one.mend" size="tiny" @click="proof.mend(one)">{{
@@ -203,11 +203,11 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         <p v-if="proof.points && !shown.length" class="soft">Nothing is in doubt.</p>
         <ul class="points" aria-label="Doubts">
           <li v-for="point in shown" :key="`${point.region} ${point.first} ${point.reason}`" class="line">
-            <button class="plainbutton point" type="button" @click="show(point.piece_frame, point.region)">
+            <button class="plainbutton point" type="button" @click="show(point.sequence_frame, point.region)">
               <img
                 :class="{ close: point.place }"
-                :src="small(point.piece_frame, point.place)"
-                :alt="`Frame ${point.piece_frame}`"
+                :src="small(point.sequence_frame, point.place)"
+                :alt="`Frame ${point.sequence_frame}`"
                 loading="lazy"
               />
               <span class="two">

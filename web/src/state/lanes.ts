@@ -44,7 +44,7 @@ export const useLanes = defineStore('lanes', () => {
   )
 
   /** Where a source frame of the present shot is in the piece. */
-  function pieceFrame(source: number): number {
+  function sequenceFrame(source: number): number {
     const { span, shot } = selection
     if (!span) return 0
     const sources = of.value?.sources ?? []
@@ -66,7 +66,7 @@ export const useLanes = defineStore('lanes', () => {
     }
     shown = { among: all, index }
     selection.select(next.region)
-    selection.go(pieceFrame(next.frame))
+    selection.go(sequenceFrame(next.frame))
     say().message.warning(`${selection.region?.name ?? 'Region'}: ${next.reason}`)
   }
 
@@ -144,5 +144,5 @@ export const useLanes = defineStore('lanes', () => {
     }
   }
 
-  return { of, carried, results, sourceFrame, doubts, pieceFrame, goDoubt, poseOf, pointsOf, carrierOf }
+  return { of, carried, results, sourceFrame, doubts, sequenceFrame, goDoubt, poseOf, pointsOf, carrierOf }
 })

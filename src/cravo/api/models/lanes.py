@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import Field
 
 from cravo.api.models.base import BaseModel
-from cravo.core.proof.piece import Proof
+from cravo.core.proof.sequence import Proof
 from cravo.core.review import FrameState, ReviewFlag, Run
 
 
@@ -23,7 +23,7 @@ class OpenPoint(ReviewFlag):
 
     shot: str
     name: str
-    piece_frame: int
+    sequence_frame: int
     accepted: bool = False
 
 
@@ -34,7 +34,7 @@ class RegionCoverage(BaseModel):
     shot_name: str
     region: str
     name: str
-    piece_frame: int
+    sequence_frame: int
     hides: bool
     frames: dict[FrameState, int]
 

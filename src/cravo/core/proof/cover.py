@@ -56,7 +56,7 @@ def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
     return covering(shot, whole, (height, width))
 
 
-def cover_of_piece(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]:
+def cover_of_sequence(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]:
     """The same of a frame of the piece as an export shows it, of the uppermost shot."""
     width = min(ACROSS, plan.project.width)
     height = round(width * plan.project.height / plan.project.width)

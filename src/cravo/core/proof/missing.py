@@ -40,7 +40,7 @@ def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator
                 )  # fmt: skip
 
 
-def missing_of_piece(project: Project, results: Results) -> list[Missing]:
+def missing_of_sequence(project: Project, results: Results) -> list[Missing]:
     """What is missing of every region that does something to the piece."""
     return [
         one

@@ -14,7 +14,7 @@ from cravo.core.document import Accepted, Project, Region
 from cravo.core.looks import kind_of, values_at
 from cravo.core.parts.registry import kind_of as part_kind_of
 from cravo.core.proof.cover import meant_to_hide
-from cravo.core.proof.piece import Proof
+from cravo.core.proof.sequence import Proof
 
 
 class FileSeen(BaseModel):

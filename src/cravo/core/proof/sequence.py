@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 
-from pydantic import BaseModel
+from pydantic import AliasChoices, BaseModel, Field
 
 from cravo.core.document import Region, Shot, digest
 from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
@@ -14,7 +14,7 @@ from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.kind import SecondSearch
 from cravo.core.parts.registry import kind_of
 from cravo.core.progress import Progress
-from cravo.core.proof.cover import ACROSS, cover_of, cover_of_piece, meant_to_hide
+from cravo.core.proof.cover import ACROSS, cover_of, cover_of_sequence, meant_to_hide
 from cravo.core.proof.faces import check_source, covered_share, search_again, still_there
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
@@ -29,6 +29,9 @@ UNKNOWN_VOICE = -5.0  # semitones by which a voice is not recognised casually
 LOOKED_AT = 5  # frames of a result, of which one is searched again
 
 
+FRAME = AliasChoices("sequence_frame", "piece_frame")  # as checks of earlier versions name it
+
+
 class OpenPlace(Gap):
     """A gap, its shot, the region that should cover it, and the frame of the piece on which it is worst.
 
@@ -40,7 +43,7 @@ class OpenPlace(Gap):
     region: str = ""
     region_name: str = ""
     made_of: str = ""
-    piece_frame: int
+    sequence_frame: int = Field(validation_alias=FRAME)
 
 
 class Mend(BaseModel):
@@ -57,7 +60,7 @@ class Remark(BaseModel):
     reason: str
     shot: str | None = None
     region: str | None = None
-    piece_frame: int = 0
+    sequence_frame: int = Field(default=0, validation_alias=FRAME)
     mend: Mend | None = None
 
 
@@ -113,14 +116,14 @@ def prove(plan: Plan, progress: Progress) -> Proof:
 def prove_file(plan: Plan, path: Path, progress: Progress, first: int = 0) -> list[Remark]:
     """What a film that was written of a piece, from a frame on, still shows of what is hidden, and what it carries beside."""
     remarks = [Remark(reason=reason) for reason in tell_tales(path)]
-    facts, cover = probe(path), cover_of_piece(plan)
+    facts, cover = probe(path), cover_of_sequence(plan)
     frames, size = range(0, min(facts.frames, plan.frames - first), LOOKED_AT), (facts.width, facts.height)
     for written, picture in rgb_ahead(path, facts, frames):
         frame = SequenceFrame(first + written)
         matte = cover(frame)
         if matte.any() and still_there(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
             reason = "In the file a face is still to be recognised where it is hidden."
-            remarks.append(Remark(reason=reason, piece_frame=frame))
+            remarks.append(Remark(reason=reason, sequence_frame=frame))
         progress(written, facts.frames)
     return remarks
 
@@ -151,7 +154,7 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     proof.gaps += [
         OpenPlace(
             **gap.model_dump(), shot=shot.id, shot_name=shot.name, region=region.id, region_name=region.name,
-            made_of=made_of(shot, region), piece_frame=plan.sequence_frame(shot, gap.frame),
+            made_of=made_of(shot, region), sequence_frame=plan.sequence_frame(shot, gap.frame),
         )
         for gap, region in gaps
     ]  # fmt: skip
@@ -160,7 +163,7 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     for first, last in heard_as_it_is(shot, checked.hidden) if medium.facts.sound else ():
         reason = f"The sound of {shot.name} is heard as it is on frames {first} to {last}, where a face is hidden."
         frame = plan.sequence_frame(shot, SourceFrame(first))
-        proof.remarks.append(Remark(reason=reason, shot=shot.id, piece_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
+        proof.remarks.append(Remark(reason=reason, shot=shot.id, sequence_frame=frame, mend=Mend(voice=UNKNOWN_VOICE)))
 
 
 def _second_searches(shot: Shot, regions: list[Region]) -> dict[str, SecondSearch]:
@@ -264,6 +267,6 @@ def _remark(plan: Plan, shot: Shot, region: Region, reason: str, weak: Weak | No
         reason=reason,
         shot=shot.id,
         region=region.id,
-        piece_frame=plan.sequence_frame(shot, SourceFrame(frame)),
+        sequence_frame=plan.sequence_frame(shot, SourceFrame(frame)),
         mend=mend,
     )

@@ -34,8 +34,8 @@ from cravo.core.footage.probe import probe
 from cravo.core.parts.lettering.again import check_lines, spotted
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.looks import attacked_looks, weak_looks
-from cravo.core.proof.piece import prove, prove_file
 from cravo.core.proof.report import Report, file_seen
+from cravo.core.proof.sequence import Remark, prove, prove_file
 from cravo.core.proof.sound import heard_as_it_is
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
@@ -239,3 +239,7 @@ def test_a_file_tells_by_words_chapters_and_further_tracks(tmp_path: Path) -> No
     said = " ".join(tell_tales(telling))
     for words in ("LOCATION", "title", "chapters", "more than one track of sound"):
         assert words.lower() in said.lower()
+
+
+def test_what_a_check_of_an_earlier_version_found_is_still_read():
+    assert Remark.model_validate({"reason": "A voice.", "piece_frame": 4}).sequence_frame == 4
