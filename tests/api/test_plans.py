@@ -3,7 +3,7 @@
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from tests.api.test_frozen import solid
+from tests.jobs.test_at_the_press import solid
 
 from cravo.api.studio import Studio
 

@@ -4,6 +4,8 @@ from io import BytesIO
 
 import av
 import numpy as np
+from tests.api.test_cut_outs_api import carry, cutting, matte, runs, stroke, thing  # noqa: F401
+from tests.asking import change, follow, part_of, shot_of, work_off
 
 from cravo.api.drafts import DRAFT
 from cravo.core.document import Project
@@ -11,8 +13,6 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.jobs.queue import perform
 from cravo.jobs.stage import open_stores
-from tests.api.test_cut_outs_api import carry, cutting, matte, runs, stroke, thing  # noqa: F401
-from tests.asking import change, follow, part_of, shot_of, work_off
 
 
 def export(client, state, name="out", **wish):

@@ -1,7 +1,8 @@
 """Clips that are read: what is made of them, and why one is refused."""
 
-from cravo.jobs.queue import perform, start
 from tests.footage import make_clip, numbered
+
+from cravo.jobs.queue import perform, start
 
 
 def add(stores, tmp_path, name="a.mp4", **how):
