@@ -24,18 +24,11 @@ export const useCommands = defineStore('commands', () => {
 
   watch(() => session.id, tool.layDown, { flush: 'sync' })
 
-  /** An edit by the rules of the job. */
+  /** An edit of the present shot by the rules of the job. */
   function change(make: (shot: string, frame: number) => Edit): Promise<boolean> {
     const where = selection.shot?.id
     if (!where) return Promise.resolve(false)
-    const wish = make(where, lanes.sourceFrame)
-    return session.send(async (project, seen) => {
-      const asked = api.POST('/api/projects/{project}/changes', {
-        params: { path: { project } },
-        body: { seen, edit: wish },
-      })
-      return (await content(asked)) as ProjectState
-    })
+    return session.command(make(where, lanes.sourceFrame))
   }
 
   /** Change the selected region, or another one of the shot. */

@@ -4,14 +4,11 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Faces, Gap, Look, OpenPoint, Part, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
+import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
 import { useSession } from './session'
-import { newId } from './numbers'
 import { shotsOf } from './shots'
 import { attempt } from './say'
 import { useWork } from './work'
-
-const MARGIN = 1.25 // of what was found open, that is covered
 
 export const useProof = defineStore('proof', () => {
   const session = useSession()
@@ -110,54 +107,9 @@ export const useProof = defineStore('proof', () => {
       (one) => one.id === gap.shot && (facesOf(one) || one.regions.some((region) => region.id === gap.region)),
     )
 
-  /** Put a face that is open where the check found it, on the frames of the gap. */
+  /** Cover what the check found open, where it found it. */
   function close(gap: Gap) {
-    return session.edit('Cover what was found open', (document) => {
-      const shot = shotsOf(document).find((one) => one.id === gap.shot)
-      const region = shot?.regions.find((one) => one.id === gap.region)
-      const part =
-        shot &&
-        gap.what === 'face' &&
-        (region?.parts.find((one): one is Faces => one.kind === 'faces') ?? facesOf(shot))
-      if (!part) {
-        if (!region) throw new Error('Its region was deleted in another window.')
-        region.parts.push(coverOf(gap))
-        return
-      }
-      const taken = new Set(part.by_hand.map((one) => one.track))
-      let track = gap.name
-      for (let n = 1; track === null || track === undefined; n += 1)
-        if (!taken.has(`by hand ${n}`)) track = `by hand ${n}`
-      const name = track
-      const frames = new Set(gap.places.map(({ frame }) => frame))
-      const set = gap.places.map((place) => ({ track: name, ...place }))
-      part.by_hand = [...part.by_hand.filter((one) => one.track !== name || !frames.has(one.frame)), ...set]
-      if (part.choice === 'only') part.chosen = [...new Set([...part.chosen, name])]
-    })
-  }
-
-  /** A shape that lies on a gap as the check saw it, and is nothing on all other frames. */
-  function coverOf(gap: Gap): Part {
-    const keys = (of: (place: Gap['places'][number]) => number) => ({
-      keys: gap.places.map((place) => ({ frame: place.frame, value: of(place), ease: 'linear' as const })),
-    })
-    const step = (frame: number, value: number) => ({ frame, value, ease: 'hold' as const })
-    return {
-      id: newId(),
-      kind: gap.what === 'face' ? 'ellipse' : 'rectangle',
-      name: `Found open, ${gap.first} to ${gap.last}`,
-      how: 'add',
-      opacity: {
-        keys: [...(gap.first > 0 ? [step(gap.first - 1, 0)] : []), step(gap.first, 1), step(gap.last + 1, 0)],
-      },
-      x: keys((one) => one.x),
-      y: keys((one) => one.y),
-      rx: keys((one) => one.rx * MARGIN),
-      ry: keys((one) => one.ry * MARGIN),
-      rotation: keys((one) => one.roll ?? 0),
-      feather_in: 0,
-      feather_out: 4,
-    } as unknown as Part
+    return session.command({ do: 'cover open', shot: gap.shot, region: gap.region ?? '', gap })
   }
 
   return { points, regions, last, found, who, running, hiding, against, load, check, accept, mend, closes, close }

@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
-import type { OutlinePoint, Pose, Project, ProjectState, Trial } from '../api/types'
+import type { Edit, OutlinePoint, Pose, Project, ProjectState, Trial } from '../api/types'
 import { framesPerSecond } from './numbers'
 import { editQueue } from './queue'
 import { attempt, say } from './say'
@@ -100,6 +100,17 @@ export const useSession = defineStore('session', () => {
     })
   }
 
+  /** Change the document by the rules of the job. */
+  function command(wish: Edit): Promise<boolean> {
+    return send(async (project, seen) => {
+      const asked = api.POST('/api/projects/{project}/changes', {
+        params: { path: { project } },
+        body: { seen, edit: wish },
+      })
+      return (await content(asked)) as ProjectState
+    })
+  }
+
   /** Show what a change would be like. */
   function tryOut(change: (document: Project) => void) {
     if (state.value) trial.value = { patch: patchOf(state.value.document, change) }
@@ -141,7 +152,7 @@ export const useSession = defineStore('session', () => {
   return {
     id, state, missing, timecodes, created, saving, dragging, trial, held,
     document, rate, frames,
-    open, send, edit, tryOut, step, relink,
+    open, send, edit, command, tryOut, step, relink,
   }
 })
 

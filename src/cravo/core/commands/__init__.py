@@ -9,6 +9,7 @@ from typing import Annotated
 from pydantic import Field
 
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
+from cravo.core.commands.covers import CoverOpen
 from cravo.core.commands.cut_outs import AddStroke, CarryCutOut, LockFrame, NewCutOut, RemoveStroke
 from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours
 from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
@@ -26,6 +27,7 @@ AnyCommand = Annotated[
     | BringMatte
     | CarryCutOut
     | ClearKeys
+    | CoverOpen
     | EaseKeys
     | Fade
     | Follow
@@ -62,6 +64,7 @@ __all__ = [
     "CarryCutOut",
     "ClearKeys",
     "Command",
+    "CoverOpen",
     "EaseKeys",
     "Fade",
     "Follow",
