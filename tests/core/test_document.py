@@ -95,7 +95,7 @@ def test_saving_and_opening_gives_the_same_document():
         ('{"cravo": 1}', "name"),
         ('{"cravo": 1, "name": "x", "rate": "0/0"}', "rate"),
         ('{"cravo": 1, "name": "x", "colour": 3}', "colour"),
-        ('{"cravo": 1, "name": "x", "width": NaN}', "no number"),
+        ('{"cravo": 1, "name": "x", "width": NaN}', "not a number"),
         ("\x00\x01", "not JSON"),
     ],
 )
@@ -130,7 +130,7 @@ def test_what_a_hold_out_is_made_of_is_part_of_the_name_its_name_is_not():
     assert targets(shot, motion)[0].key != key
     shot.motions.append(motion)
     oval.attached_to = motion.id
-    with pytest.raises(BadDocument, match="rides on it"):
+    with pytest.raises(BadDocument, match="attached to it"):
         targets(shot, motion)
 
 

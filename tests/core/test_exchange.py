@@ -128,7 +128,7 @@ def test_plain_drawings_from_elsewhere_are_read():
         (read_motion, '{"at": 1, "frames": []}', "frames"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[0,0,0],[0,0,0],[0,0,0]]}]}', "flattens"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0],[0,1]]}]}', "matrix"),
-        (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0,NaN],[0,1,0],[0,0,1]]}]}', "no number"),
+        (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0,NaN],[0,1,0],[0,0,1]]}]}', "not a number"),
         (lambda t: read_table(t, "t"), "a,b\n1,2\n", "columns"),
         (lambda t: read_table(t, "t"), "frame,x,y\n1,here,2\n", "Line 2"),
         (lambda t: read_table(t, "t"), "point,frame,x,y\na,1,5,5\nb,2,6,6\n", "in common"),

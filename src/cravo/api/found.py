@@ -55,7 +55,7 @@ def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
         shot = document.shot(wish.shot)
         part = of_model(find_part(shot, wish.part), Faces)
         if part is None:
-            raise BadDocument("This part is not one of faces.")
+            raise BadDocument("This part does not stand for faces.")
         fixed = locked(part, studio.stores.results.faces(shot, part) or (), wish.name) if wish.on else None
         if wish.on and fixed is None:
             raise Unknown("This is not there any more.")
@@ -128,7 +128,7 @@ def _best(thing: Thing) -> int:
 def _part(shot: Shot, part_id: str) -> PartBase:
     part = find_part(shot, part_id)
     if searched_kind(part) is None:
-        raise BadDocument("This part is not one of what is found.")
+        raise BadDocument("Only what is found can be searched for again.")
     return part
 
 

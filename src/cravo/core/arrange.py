@@ -74,7 +74,7 @@ def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
     shown = source_frame(shot, facts, project.rate, SequenceFrame(frame))
     before = source_frame(shot, facts, project.rate, SequenceFrame(frame - 1))
     if shown == before:
-        raise BadDocument("The frame before is the same one of the clip: go one on.")
+        raise BadDocument("The frame before shows the same picture of the clip. Go one frame on.")
     _found_as_before(shot)
     later, names = _renewed(shot)
     if shot.backwards:

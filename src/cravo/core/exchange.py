@@ -118,9 +118,9 @@ def read_table(text: str, name: str) -> Motion:
             spot = float(row["x"]), float(row["y"])
             frame = int(row["frame"])
         except (TypeError, ValueError):
-            raise BadDocument(f"Line {line} of the table holds something that is no number.") from None
+            raise BadDocument(f"Line {line} of the table holds something that is not a number.") from None
         if not all(map(math.isfinite, spot)):
-            raise BadDocument(f"Line {line} of the table holds something that is no number.")
+            raise BadDocument(f"Line {line} of the table holds something that is not a number.")
         points.setdefault(row.get("point") or "1", {})[frame] = spot
     common = sorted(set.intersection(*(set(one) for one in points.values()))) if points else []
     if not common:
@@ -133,14 +133,16 @@ def read_table(text: str, name: str) -> Motion:
         try:
             known[frame] = fit(model, source, np.array([one[frame] for one in points.values()]))
         except np.linalg.LinAlgError:
-            raise BadDocument(f"The points of frame {frame} lie on one spot or line and tell no movement.") from None
+            raise BadDocument(
+                f"The points on frame {frame} lie on one spot or line, so no movement can be measured."
+            ) from None
     area = [(x, y) for x, y in source.tolist()] if len(points) >= 3 else []
     return _given(name, at, known, area, model)
 
 
 def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float, float]], model: Model) -> Motion:
     if not known:
-        raise BadDocument("The file says of no frame where the motion is.")
+        raise BadDocument("The file does not say where the motion is on any frame.")
     given = []
     for frame, matrix in sorted(known.items()):
         if abs(np.linalg.det(matrix)) < 1e-12:
@@ -248,7 +250,7 @@ def _read_frames(animation: ElementTree.Element, count: int, first: int, rate: F
     if not times:
         times = [i / max(count - 1, 1) for i in range(count)]
     if len(times) != count:
-        raise BadDocument("The animation of the SVG has not as many times as outlines.")
+        raise BadDocument("The animation in the SVG has more or fewer times than outlines.")
     return [first + round(time * seconds * rate) for time in times]
 
 

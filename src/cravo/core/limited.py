@@ -24,7 +24,7 @@ def limited(module: str, *arguments: str, content: bytes | None = None) -> Any:
     try:
         done = subprocess.run(command, input=content, capture_output=True, timeout=SECONDS, check=False)
     except subprocess.TimeoutExpired:
-        raise BadFootage("The file took too long to read and was given up.") from None
+        raise BadFootage("Reading the file took too long and was stopped.") from None
     try:
         said = json.loads(done.stdout)
     except ValueError:

@@ -22,7 +22,7 @@ def check_json(text: bytes) -> None:
     """Raises BadDocument for JSON that is nested too deep, or holds what is no number; RFC 8259 knows no NaN."""
     bare = _STRINGS.sub(b"", _ESCAPED.sub(b"", text))
     if _NO_NUMBER.search(bare):
-        raise BadDocument("This holds something that is no number (NaN or Infinity).")
+        raise BadDocument("This contains something that is not a number (NaN or Infinity).")
     brackets = np.frombuffer(bare.translate(None, _OTHERS), np.uint8)
     level = 0
     for start in range(0, len(brackets), CHUNK):

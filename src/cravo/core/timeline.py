@@ -91,7 +91,7 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
     except (ValueError, OverflowError, ZeroDivisionError) as error:
         if isinstance(error, ValidationError):
             raise BadDocument(f"The timeline does not fit together: {error.errors()[0]['msg']}.") from None
-        raise BadDocument("A time of this timeline is no number, or has no rate.") from None
+        raise BadDocument("A time in this timeline is not a number, or has no rate.") from None
 
 
 def _piece(timeline: otio.schema.Timeline, find: Find, media: Media) -> tuple[Project, list[str]]:

@@ -134,7 +134,7 @@ const pencil = computed(() => {
   return stroke && !stroke.part && !stroke.into
 })
 
-// Motions on which nothing rides yet have rows of their own.
+// Motions to which nothing is attached yet have rows of their own.
 const alone = computed(() => {
   const ridden = new Set(selection.shot?.regions.flatMap((one) => shapesOf(one).map((part) => part.attached_to)))
   return selection.shot?.motions.filter((motion) => !ridden.has(motion.id)) ?? []

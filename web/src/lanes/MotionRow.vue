@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A motion as a thin row: what it has followed, bridged, lost. Under the region that rides on it, or by itself.
+// A motion as a thin row: what it has followed, bridged, lost. Under the region that is attached to it, or by itself.
 import { computed } from 'vue'
 import type { Motion } from '../api/types'
 import { standing, useWork } from '../state/work'

@@ -74,7 +74,7 @@ function goOn() {
           size="tiny"
           :value="part.attached_to ?? ''"
           :options="motions"
-          aria-label="Motion that the shape rides on"
+          aria-label="Motion that the shape is attached to"
           @update:value="ride"
         />
         <NSelect

@@ -77,7 +77,7 @@ class Reshape(ShapeCommand):
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = pointed(self.found(project))
         if len(outline_at(part.points, self.frame)) != len(self.points):
-            raise BadDocument("The shape has another number of points by now. Try again.")
+            raise BadDocument("The number of points of the shape has changed meanwhile. Try again.")
         part.points = with_outline(part.points, self.frame, self.points)
 
 
@@ -94,7 +94,7 @@ class AddPoint(ShapeCommand):
 
         def longer(points: list[Point]) -> list[Point]:
             if self.side >= len(points):
-                raise BadDocument("The path has no such side any more.")
+                raise BadDocument("This side is no longer part of the path.")
             return as_points(split(as_array(points), self.side, self.share))
 
         part.points = each_outline(part.points, longer)

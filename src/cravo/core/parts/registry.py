@@ -53,4 +53,4 @@ def found_part(what: str, shot: Shot, how: CombineMode) -> PartBase:
     for kind in kinds().values():
         if what in kind.finds:
             return kind.finds[what](shot, how)
-    raise BadDocument(f"There is nothing of the name {what} to be found.")
+    raise BadDocument(f"There is nothing called {what} to find.")
