@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A motion as a thing of its own: what it follows, how, what it ignores, how steady it is, what rides on it.
+// A motion as a thing of its own: what it follows, how, what it ignores, how steady it is, what is attached to it.
 import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Model, Motion } from '../api/types'
@@ -75,7 +75,7 @@ function change(label: string, to: (motion: Motion) => void) {
       <button
         class="plainbutton"
         type="button"
-        title="What rides on it keeps its place on this frame"
+        title="What is attached to it keeps its place on this frame"
         @click="commands.change((shot, frame) => ({ do: 'remove motion', shot, motion: motion.id, frame }))"
       >
         Delete

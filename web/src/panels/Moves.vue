@@ -97,7 +97,7 @@ function goOn() {
         @go="(way: Way) => commands.follow({ part: part!.id }, way)"
       />
       <p v-else-if="!motion" class="soft">
-        A horizon has nothing to follow. Let it ride on a motion of something with texture.
+        A horizon has nothing to follow. Attach it to a motion of something with texture.
       </p>
       <Running :of="motion?.id" label="Following" />
       <div v-if="motion" class="switches">

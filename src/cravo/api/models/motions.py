@@ -9,7 +9,7 @@ from cravo.core.document import Model
 
 
 class FollowRequest(Stretch):
-    """Follow what a shape rides on (a new motion where it rides on none), or a motion.
+    """Follow the motion a shape is attached to (a new one where there is none), or a motion.
 
     `again` forgets first what is known of the span.
     """

@@ -48,7 +48,7 @@ class NewRegion(Command):
 
 
 class RemoveRegion(Command):
-    """Take a region away, and with it every motion that nothing rides on any more."""
+    """Take a region away, and with it every motion to which nothing is attached any more."""
 
     do: Literal["remove region"] = "remove region"
     region: str

@@ -98,7 +98,7 @@ class Site:
 
     box: the part of the whole picture that is treated, in its pixels; pixel: how many source pixels one of them
     measures. place takes the square -1..1 of the region's first shape to source pixels; None where it has no shape.
-    carried is the motion that shape rides on: from its own frame to another one. other gives the untreated
+    carried is the motion that shape is attached to: from its own frame to another one. other gives the untreated
     whole picture of a source frame of the shot, None outside it; path a file by its id.
     """
 

@@ -1,4 +1,4 @@
-"""Covered with picture from beside it, or from another frame; it rides on the region's motion."""
+"""Covered with picture from beside it, or from another frame; it is attached to the region's motion."""
 
 import cv2
 import numpy as np
@@ -32,7 +32,7 @@ def _way(values: Values, site: Site, frame: int | None) -> Matrix:
     here = site.carried(site.frame)
     back = inverse(here)
     if site.place is not None:
-        # The offset turns and grows with what the region rides on.
+        # The offset turns and grows with what the region is attached to.
         start = apply(back, site.place[:2, 2][None] / site.place[2, 2])
         (ax, ay), (bx, by) = apply(here, np.vstack([start, start + np.array([dx, dy])]))
         dx, dy = bx - ax, by - ay

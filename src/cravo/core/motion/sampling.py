@@ -1,4 +1,4 @@
-"""What a shape that rides on a motion gets of it: the parts that are switched on, steadied."""
+"""What a shape that is attached to a motion gets of it: the parts that are switched on, steadied."""
 
 from __future__ import annotations
 
