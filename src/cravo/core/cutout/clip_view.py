@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable
 from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
+from cachetools import FIFOCache
 from numpy.typing import NDArray
 
 from cravo.core.cutout.people import People
@@ -46,9 +46,9 @@ class ClipView:
         self._open, self._facts = open_reader, facts
         self._reader = open_reader()
         self._lock = Lock()
-        self._pictures: OrderedDict[int, Pixels] = OrderedDict()
-        self._views: OrderedDict[tuple[int, Window], Pixels] = OrderedDict()
-        self._people: OrderedDict[int, Floats] = OrderedDict()
+        self._pictures: FIFOCache[int, Pixels] = FIFOCache(CACHE_SIZE)
+        self._views: FIFOCache[tuple[int, Window], Pixels] = FIFOCache(CACHE_SIZE)
+        self._people: FIFOCache[int, Floats] = FIFOCache(CACHE_SIZE)
         self._reader_behind: Reader | None = None
         self._shared: _Shared = _Shared() if beside is None else beside._shared
         if beside is not None:
@@ -90,8 +90,6 @@ class ClipView:
         with self._lock:
             if frame not in self._pictures:
                 self._pictures[frame] = self._reader.read(frame).to_rgb()
-                while len(self._pictures) > CACHE_SIZE:
-                    self._pictures.popitem(last=False)
             return self._pictures[frame]
 
     def view(self, frame: int, window: Window) -> Pixels:
@@ -102,8 +100,6 @@ class ClipView:
             known = window.cut(self.picture(frame))
             with self._lock:
                 self._views[frame, window] = known
-                while len(self._views) > CACHE_SIZE:
-                    self._views.popitem(last=False)
         return known
 
     def people(self, frame: int) -> Floats | None:
@@ -112,8 +108,6 @@ class ClipView:
             return None
         if frame not in self._people:
             self._people[frame] = People(WHOLE).see(self.view(frame, self.whole))
-            while len(self._people) > CACHE_SIZE:
-                self._people.popitem(last=False)
         return self._people[frame]
 
     def difference(self, frame: int, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict, deque
+from bisect import bisect_right
+from collections import deque
 from collections.abc import Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
@@ -12,6 +13,7 @@ import av
 import numpy as np
 from av.container import InputContainer
 from av.video.frame import VideoFrame
+from cachetools import FIFOCache
 from numpy.typing import NDArray
 
 from cravo.core.errors import BadFootage, MissingFootage
@@ -38,7 +40,7 @@ class Reader:
         self._container: InputContainer | None = None
         self._frames: Iterator[VideoFrame] = iter(())
         self._next = 0
-        self._kept: OrderedDict[int, Picture] = OrderedDict()
+        self._kept: FIFOCache[int, Picture] = FIFOCache(CACHE_SIZE)
         self._stretched: bool | None = None
         self._number = {time: number for number, time in enumerate(facts.times)}
 
@@ -73,14 +75,7 @@ class Reader:
 
     def _start_for(self, frame: int) -> int:
         keys = self.facts.keys
-        low, high = 0, len(keys)
-        while low < high:
-            middle = (low + high) // 2
-            if keys[middle] <= frame:
-                low = middle + 1
-            else:
-                high = middle
-        return keys[max(low - 1, 0)]
+        return keys[max(bisect_right(keys, frame) - 1, 0)]
 
     def _open(self) -> InputContainer:
         try:
@@ -138,8 +133,6 @@ class Reader:
             # What is not square is stretched to be, once and for all: everything else knows square pixels alone.
             self._stretched = (upright.width, upright.height) != (self.facts.width, self.facts.height)
         self._kept[number] = upright.scaled(self.facts.width, self.facts.height) if self._stretched else upright
-        while len(self._kept) > CACHE_SIZE:
-            self._kept.popitem(last=False)
 
 
 def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
