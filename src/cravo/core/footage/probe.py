@@ -31,9 +31,22 @@ _STILL_FORMATS = {"image2", "png_pipe", "jpeg_pipe", "webp_pipe", "bmp_pipe", "t
 
 
 def probe(path: Path) -> Facts:
-    """Probe a clip or picture in a separate, limited process.
+    """Probe a clip, a picture or a colour table in a separate process, limited in memory and time.
 
-    Raises BadFootage with a sentence that tells what is the matter with the file.
+    Parameters
+    ----------
+    path
+        A file from anywhere.
+
+    Returns
+    -------
+    Facts
+        What the file holds: size in square pixels, upright; times of its frames in ticks of `time_base`.
+
+    Raises
+    ------
+    BadFootage
+        With a sentence that tells what is the matter with the file.
     """
     if not path.is_file():
         raise BadFootage(f"There is no file {path.name}.")

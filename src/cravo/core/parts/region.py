@@ -29,13 +29,24 @@ def region_matte(
 
     Parameters
     ----------
-    size : (width, height) of the picture worked on
-    pixel : how many source pixels one of its pixels measures
+    shot, region
+        As the document has them.
+    frame
+        A source frame.
+    size
+        Width and height of the picture that is worked on.
+    pixel
+        Source pixels that one of its pixels measures.
+    results
+        What was tracked, propagated and found. What is missing there covers nothing.
+    footage
+        The pictures that ranges of colours and clips as mattes look at.
 
     Returns
     -------
-    Matte whose box lies on whole chroma samples and inside the picture. Where the first part does not add, it works on
-    the whole picture.
+    Matte
+        Opacity 0..1 in a box that lies on whole chroma samples inside the picture. Where the first part does not
+        add, it works on the whole picture.
     """
     if not region.parts:
         return NOTHING

@@ -98,9 +98,24 @@ class Proof(BaseModel):
 
 
 def prove(plan: Plan, progress: Progress) -> Proof:
-    """Search the sources of all that hides something, and look at how it is hidden; `progress` counts frames.
+    """Search the sources of all that hides something once more, and look at how it is hidden.
 
-    Raises MissingModel where the networks of the second search are not installed.
+    Parameters
+    ----------
+    plan
+        The state of the project that is checked.
+    progress
+        Told after each source frame; may raise `Stopped`.
+
+    Returns
+    -------
+    Proof
+        What is open, what could still tell who somebody is, and who was found.
+
+    Raises
+    ------
+    MissingModel
+        Where the networks of the second search are not installed.
     """
     proof = Proof()
     shots = [shot for shot in plan.project.shots() if any(map(meant_to_hide, shot.regions))]

@@ -40,11 +40,33 @@ def render(
     size: tuple[int, int] | None = None,
     rate: Fraction | None = None,
 ) -> int:
-    """Write piece frames first..last (both included) and their sound; returns how many pictures.
+    """Write frames of a sequence and their sound; the file appears under its name only when it is complete.
 
-    `size` and `rate` are those of the piece where they are not said; at another rate pictures are left out or repeated.
-    The file appears under its name only when it is complete. `progress` may raise Stopped to end it,
-    CravoError with a sentence for everything a user can mend.
+    Parameters
+    ----------
+    project, media, results
+        The state of the document, its clips, and what was made of them.
+    out
+        The file, on a disk with room for all of it.
+    encoding
+        Its kind, quality and depth.
+    first, last
+        Frames of the sequence, both included; `last` is the sequence's own where it is not said.
+    progress
+        Told after each picture, how many of how many; may raise `Stopped`.
+    size, rate
+        Width and height, frames a second; those of the project where they are not said. At another rate pictures
+        are left out or repeated, and the sound keeps its length.
+
+    Returns
+    -------
+    int
+        How many pictures were written.
+
+    Raises
+    ------
+    CravoError
+        With a sentence, for everything a user can mend.
     """
     encoding = encoding or Encoding()
     plan = Plan(project, media, results)

@@ -23,10 +23,32 @@ AT_ONCE = 2  # ways
 def propagate(
     medium: Medium, shot: Shot, part: CutOut, span: tuple[int, int], results: Results, progress: Progress
 ) -> tuple[set[int], int]:
-    """Carry a cut-out over the frames of a span, as far as that is not done yet.
+    """Propagate a cut-out over a span, as far as that is not done yet; mattes are kept as they come.
 
-    Returns the frames that were made, and how many of them are unsure. Raises CravoError where no stroke says what is to
-    be cut out, and what `progress` raises.
+    Parameters
+    ----------
+    medium
+        The clip.
+    shot, part
+        What is cut out, as the document has it.
+    span
+        First and last source frame.
+    results
+        Where mattes are read from and put.
+    progress
+        Told after each frame; may raise `Stopped`, after which what was made is kept.
+
+    Returns
+    -------
+    tuple of set and int
+        The source frames that were made, and how many of them are unsure.
+
+    Raises
+    ------
+    CravoError
+        Where no stroke says what is to be cut out.
+    BadFootage, MissingFootage
+        Where the clip cannot be read.
     """
     wanted = [leg for leg in legs(shot, part, *span) if not _done(results, leg)]
     if not wanted:

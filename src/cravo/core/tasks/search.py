@@ -14,7 +14,28 @@ from cravo.core.timing import Medium
 def search(medium: Medium, shot: Shot, part: PartBase, results: Results, progress: Progress) -> list[Thing]:
     """What a part stands for, found where that was not done with its settings before.
 
-    Raises ValueError for parts that are not searched for.
+    Parameters
+    ----------
+    medium
+        The clip.
+    shot, part
+        What is searched, and for what.
+    results
+        Where finds are read from and put.
+    progress
+        Told after each frame; may raise `Stopped`, after which nothing is kept.
+
+    Returns
+    -------
+    list of Thing
+        The largest first.
+
+    Raises
+    ------
+    ValueError
+        For parts that are not searched for.
+    MissingModel
+        Where a network is not installed.
     """
     kind = searched_kind(part)
     if kind is None:

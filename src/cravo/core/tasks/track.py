@@ -27,10 +27,36 @@ def track(
     progress: Progress,
     again: bool = False,
 ) -> int | None:
-    """Follow a motion over the frames of a span, going on where it is known; with `again` the span is done anew.
+    """Track a motion over a span, going on where it is known; samples are kept as they come.
 
-    `matte_of` gives what a region that is held out covers on a source frame, at the clip's size. Returns the last frame
-    on which it was lost, if any.
+    Parameters
+    ----------
+    medium
+        The clip.
+    shot, motion
+        What is tracked, as the document has it.
+    span
+        First and last source frame.
+    results
+        Where samples are read from and put.
+    matte_of
+        What a region that is held out covers on a source frame, at the clip's size.
+    progress
+        Told after each frame; may raise `Stopped`.
+    again
+        Whether the frames of the span are done anew.
+
+    Returns
+    -------
+    int or None
+        The last frame on which it was lost.
+
+    Raises
+    ------
+    BadDocument
+        Where the motion has nothing to track.
+    BadFootage, MissingFootage
+        Where the clip cannot be read.
     """
     first, last = span
     wanted = targets(shot, motion)
