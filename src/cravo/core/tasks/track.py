@@ -53,16 +53,12 @@ def track(
 
     Raises
     ------
-    BadDocument
-        Where the motion has nothing to track.
-    BadFootage, MissingFootage
-        Where the clip cannot be read.
+    BadDocument, BadFootage
+        Where the motion has nothing to track, or the clip cannot be read.
     """
     first, last = span
     wanted = targets(shot, motion)
-    tracks = {target.key: _own(results.samples(target)) for target in wanted}
-    for target in wanted:
-        _forget(results, target, tracks[target.key], range(first, last + 1) if again else range(0))
+    tracks = _known(results, wanted, range(first, last + 1) if again else range(0))
     size = (medium.facts.width, medium.facts.height)
     work = [(target, ends(motion, target, tracks, span)) for target in wanted]
     total = sum(abs(until - target.at) for target, untils in work for until in untils)
@@ -84,9 +80,14 @@ def track(
     return lost
 
 
-def _own(known: Track) -> Track:
-    """A copy that may be added to."""
-    return Track(known.at, list(known.samples.values()))
+def _known(results: Results, wanted: list[Target], again: range) -> dict[str, Track]:
+    """What is known of targets, as copies that may be added to, without what is tried again."""
+    tracks = {}
+    for target in wanted:
+        known = results.samples(target)
+        tracks[target.key] = Track(known.at, list(known.samples.values()))
+        _forget(results, target, tracks[target.key], again)
+    return tracks
 
 
 def _kept(results: Results, medium: str, target: Target, samples: Iterable[Sample]) -> Iterator[Sample]:
