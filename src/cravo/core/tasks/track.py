@@ -56,9 +56,8 @@ def track(
     BadDocument, BadFootage
         Where the motion has nothing to track, or the clip cannot be read.
     """
-    first, last = span
     wanted = targets(shot, motion)
-    tracks = _known(results, wanted, range(first, last + 1) if again else range(0))
+    tracks = _known(results, wanted, range(span[0], span[1] + 1) if again else range(0))
     size = (medium.facts.width, medium.facts.height)
     work = [(target, ends(motion, target, tracks, span)) for target in wanted]
     total = sum(abs(until - target.at) for target, untils in work for until in untils)
