@@ -42,7 +42,7 @@ def test_a_project_that_is_no_project(at: Page, tmp_path: Path):
     path = tmp_path / "x.cravo.json"
     path.write_text('{"cravo": 12}')
     at.locator('input[type="file"]').nth(1).set_input_files(str(path))
-    expect(at.get_by_text("This project has format 12; this Cravo reads 1.")).to_be_visible()
+    expect(at.get_by_text("This project has format 12; this Cravo reads formats up to 2.")).to_be_visible()
 
 
 def test_another_clip_is_put_in_the_place_of_a_missing_one(at: Page, tmp_path: Path):
