@@ -17,6 +17,7 @@ export const useWork = defineStore('work', () => {
     if (news.kind === 'back') void load()
     if (news.kind !== 'work') return
     const { work } = news
+    if (ended.has(news.id)) return
     if (work && (work.state === 'running' || work.state === 'waiting')) {
       const place = work.place ?? open.value[work.id]?.place ?? null
       open.value[work.id] = { ...work, place }
@@ -47,7 +48,8 @@ export const useWork = defineStore('work', () => {
   async function load() {
     try {
       const works = await content(api.GET('/api/work'))
-      open.value = Object.fromEntries(works.map((work) => [work.id, work]))
+      // What has ended while the answer was on its way is not at work again.
+      open.value = Object.fromEntries(works.filter((work) => !ended.has(work.id)).map((work) => [work.id, work]))
     } catch {
       // The banner about the connection says it.
     }
