@@ -13,11 +13,12 @@ import sys
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
+from tempfile import TemporaryDirectory, TemporaryFile
 from time import perf_counter, sleep
 
 from bench.cutouts import TARGETS
 from bench.demo import clip, drawn
+from bench.memory import peak
 from bench.report import Measure, Measures, shown
 from cravo.core.errors import CravoError
 
@@ -42,18 +43,18 @@ class Revision:
             "NUMBA_CACHE_DIR": str(self.folder / ".venv/numba-cache"),
             "PYTHONPATH": str(self.folder / "src"),
         }
-        start = perf_counter()
-        with subprocess.Popen(
-            command, cwd=self.folder, env=surroundings, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
-        ) as process:
-            most = 0.0
-            while process.poll() is None:
-                most = max(most, _memory(process.pid))
-                sleep(0.02)
-            took = perf_counter() - start
-            said = process.stderr.read() if process.stderr else ""
-        if process.returncode:
-            raise CravoError(f"{' '.join(arguments[:2])} failed in {self.folder}: {said.strip()[-300:]}")
+        with TemporaryFile("w+") as said:
+            start, most = perf_counter(), 0.0
+            with subprocess.Popen(
+                command, cwd=self.folder, env=surroundings, stdout=subprocess.DEVNULL, stderr=said, text=True
+            ) as process:
+                while process.poll() is None:
+                    most = max(most, peak(process.pid))
+                    sleep(0.02)
+                took = perf_counter() - start
+            if process.returncode:
+                said.seek(0)
+                raise CravoError(f"{' '.join(arguments[:2])} failed in {self.folder}: {said.read().strip()[-300:]}")
         return took, most
 
 
@@ -96,11 +97,12 @@ def _set_up(ref: str) -> Revision:
     )
     if done.returncode:
         raise CravoError(f"{ref} is no revision of this repository.")
-    folder = ROOT / "build/beside" / done.stdout.strip()[:12]
+    commit = done.stdout.strip()
+    folder = ROOT / "build/beside" / commit[:12]
     if not folder.is_dir():
         part = folder.with_suffix(".part")
         part.mkdir(parents=True, exist_ok=True)
-        archive = subprocess.run(["git", "archive", ref], cwd=ROOT, check=True, stdout=subprocess.PIPE).stdout
+        archive = subprocess.run(["git", "archive", commit], cwd=ROOT, check=True, stdout=subprocess.PIPE).stdout
         subprocess.run(["tar", "-x", "-C", part], input=archive, check=True)
         part.rename(folder)
     subprocess.run([folder / "cravo", "find", "--help"], cwd=folder, check=True, stdout=subprocess.DEVNULL)
@@ -165,12 +167,3 @@ def _region(
 ) -> dict[str, object]:
     part = {"kind": "ellipse", "x": x, "y": y, "rx": rx, "ry": ry, "rides_on": "motion"}
     return {"name": name, "parts": [part], **looks}
-
-
-def _memory(process: int) -> float:
-    """The most that a process has had so far, in MiB; 0 where it has ended."""
-    try:
-        lines = Path(f"/proc/{process}/status").read_text().splitlines()
-    except OSError:
-        return 0.0
-    return next((int(line.split()[1]) / 1024 for line in lines if line.startswith("VmHWM")), 0.0)

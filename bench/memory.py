@@ -11,10 +11,13 @@ import sys
 from pathlib import Path
 
 
-def peak() -> float:
-    """The most that this process has had in memory so far, in MiB."""
-    lines = Path("/proc/self/status").read_text().splitlines()
-    return int(next(line for line in lines if line.startswith("VmHWM")).split()[1]) / 1024
+def peak(process: int | str = "self") -> float:
+    """The most that a process has had in memory so far, in MiB; 0 where it has ended."""
+    try:
+        lines = Path(f"/proc/{process}/status").read_text().splitlines()
+    except OSError:
+        return 0.0
+    return next((int(line.split()[1]) / 1024 for line in lines if line.startswith("VmHWM")), 0.0)
 
 
 def peak_of(statement: str) -> float:

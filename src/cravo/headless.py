@@ -19,7 +19,7 @@ from cravo.core.files import write
 from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.signs import SignTrack
 from cravo.core.footage.facts import Facts
-from cravo.core.footage.formats import FORMATS, Encoding, kind_by_ending
+from cravo.core.footage.formats import FORMATS, Encoding, endings, kind_by_ending
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.motion.run import follow
@@ -79,7 +79,7 @@ def render_file(
     """Render a `.cravo.json`; what it wants followed is followed first. Returns the number of frames."""
     kind = kind or kind_by_ending(out.suffix)
     if kind is None:
-        raise CravoError("The name of the new file must end in .mp4, .mov, .webm, .zip (of pictures) or .png.")
+        raise CravoError(f"The name of the new file must end in one of {', '.join(endings())}.")
     if kind not in FORMATS:
         raise CravoError(f"Kinds of files are {', '.join(FORMATS)}.")
     encoding = Encoding.model_validate({"kind": kind})

@@ -21,7 +21,6 @@ from cravo.api.models.work import WorkInfo
 from cravo.core.commands import Command
 from cravo.core.document import MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
-from cravo.core.footage.formats import FORMATS
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.mattes.matte import Matte
@@ -31,6 +30,7 @@ from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_
 from cravo.core.timing import SequenceFrame
 from cravo.core.validation import validated
 from cravo.demo.make import SCENES
+from cravo.jobs.proof import checkable
 from cravo.jobs.queue import start
 from cravo.jobs.stage import Stores
 from cravo.showpiece import CLIPS
@@ -329,17 +329,8 @@ def work_info(row: Row) -> WorkInfo:
     place = row.get("place")
     return WorkInfo(
         **{name: row[name] for name in keep} | {"detail": detail}, rate=rate, left=left, place=place,
-        project_name=row.get("project_name"), checkable=_checkable(row),
+        project_name=row.get("project_name"), checkable=checkable(row),
     )  # fmt: skip
-
-
-def _checkable(row: Row) -> bool:
-    """Whether work has made a film of the piece at its own rate."""
-    if row["kind"] != "render" or row["state"] != "done":
-        return False
-    detail = row["detail"]
-    kind = (detail.get("encoding") or {}).get("kind", "mp4")
-    return not detail.get("matte") and not detail.get("rate") and kind in FORMATS and FORMATS[kind].film is not None
 
 
 def download(content: str, name: str, ending: str, kind: str) -> Response:

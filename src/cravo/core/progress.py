@@ -9,7 +9,9 @@ T = TypeVar("T")
 Progress = Callable[[int, int], None]
 
 
-def told(frames: Iterable[tuple[int, T]], first: int, last: int, progress: Progress | None) -> Iterator[tuple[int, T]]:
+def reported(
+    frames: Iterable[tuple[int, T]], first: int, last: int, progress: Progress | None
+) -> Iterator[tuple[int, T]]:
     """The frames first..last as they pass by; when one is done with, it is told how many are."""
     for frame, picture in frames:
         yield frame, picture

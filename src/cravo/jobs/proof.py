@@ -50,12 +50,21 @@ def _report(stores: Stores, document: Project, found: Proof, export: str | None,
     return Report.of(document, found, sources, result).model_dump(mode="json")
 
 
+def checkable(row: Row) -> bool:
+    """Whether work has written a film of the project, at its own rate, that a proof can be made of."""
+    if row["kind"] != "render" or row["state"] != "done":
+        return False
+    detail = row["detail"]
+    plain = not detail.get("matte") and not detail.get("rate")
+    return plain and Encoding.model_validate(detail.get("encoding", {})).format.film is not None
+
+
 def _written(stores: Stores, export: str, document: Project) -> Row:
     row = stores.work.get(export)
     if row is None or row["state"] != "done" or not export_path(stores, export).is_file():
         raise CravoError("This file is not there any more. Export it once more.")
-    if row["detail"].get("matte") or Encoding.model_validate(row["detail"]["encoding"]).format.film is None:
-        raise CravoError("Films can be checked, pictures and mattes cannot.")
+    if not checkable(row):
+        raise CravoError("Films at the rate of the project can be checked; pictures and mattes cannot.")
     if row["detail"].get("of") != document.shown():
         raise CravoError("The project was changed since this file was written. Export it once more.")
     return row

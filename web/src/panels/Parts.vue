@@ -104,7 +104,7 @@ function draw(kind: Kind) {
       </li>
     </ul>
     <div class="add">
-      <span class="soft">One more:</span>
+      <span class="soft" title="One more in this region" aria-hidden="true">+</span>
       <NButton
         v-for="kind in SHAPES"
         :key="kind.kind"

@@ -165,11 +165,7 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
               <span class="number">{{ spanOf(gap) }}</span>
               <span class="soft number">{{ widthOf(gap) }} px wide, {{ Math.round(gap.covered * 100) }} % covered</span>
             </button>
-            <NButton
-              v-if="proof.closes(gap)"
-              size="tiny"
-              title="Covers it where the check found it, on these frames"
-              @click="proof.close(gap)"
+            <NButton size="tiny" title="Covers it where the check found it, on these frames" @click="proof.close(gap)"
               >Cover it</NButton
             >
           </li>

@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Faces, Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark, Shot } from '../api/types'
+import type { Gap, Look, OpenPoint, ProofInfo, RegionCoverage, Remark } from '../api/types'
 import { useSession } from './session'
 import { shotsOf } from './shots'
 import { attempt } from './say'
@@ -20,7 +20,6 @@ export const useProof = defineStore('proof', () => {
   const project = computed(() => session.id)
   const running = computed(() => work.running.find((one) => one.kind === 'proof' && one.project === project.value))
   const found = computed(() => last.value?.proof ?? null)
-  const shots = computed(() => shotsOf(session.document))
 
   /** Whether anything in the piece is meant to hide something. */
   const hiding = computed(() => regions.value.some((one) => one.hides))
@@ -97,20 +96,10 @@ export const useProof = defineStore('proof', () => {
     })
   }
 
-  /** The faces part that covers faces of a shot. */
-  const facesOf = (shot: Shot): Faces | undefined =>
-    shot.regions.flatMap((one) => one.parts).find((part): part is Faces => part.kind === 'faces')
-
-  /** Whether a gap can be closed at a press: its shot and its region are still there. */
-  const closes = (gap: Gap) =>
-    shots.value.some(
-      (one) => one.id === gap.shot && (facesOf(one) || one.regions.some((region) => region.id === gap.region)),
-    )
-
   /** Cover what the check found open, where it found it. */
   function close(gap: Gap) {
     return session.command({ do: 'cover open', shot: gap.shot, region: gap.region ?? '', gap })
   }
 
-  return { points, regions, last, found, who, running, hiding, against, load, check, accept, mend, closes, close }
+  return { points, regions, last, found, who, running, hiding, against, load, check, accept, mend, close }
 })

@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cues import motion_cue, network_cue, plate_cue, template_cue
-from cravo.core.cutout.cut import distance
 from cravo.core.cutout.first import Solved
 from cravo.core.cutout.masks import RING, decided, size_of
 from cravo.core.cutout.settings import PropagationSettings
@@ -68,7 +67,13 @@ class Cues:
         return np.where(seen > 0, seen * (1 - maps.others), seen) - self._settings.somebody * maps.others
 
     def learn(
-        self, solved: Solved, lab: NDArray[np.uint8], share: float, away: Floats, maps: FrameMaps | None = None
+        self,
+        solved: Solved,
+        near: Floats,
+        lab: NDArray[np.uint8],
+        share: float,
+        away: Floats,
+        maps: FrameMaps | None = None,
     ) -> None:
         """Take in a decided frame.
 
@@ -76,6 +81,8 @@ class Cues:
         ----------
         solved
             The decision.
+        near
+            Pixels from its border, below 0 outside.
         lab
             The window's colours, CIE L*a*b* at 8 bits.
         share
@@ -86,7 +93,6 @@ class Cues:
             What led to it; None for the first one.
         """
         strange, asked, unlike = (None, None, None) if maps is None else (maps.strange, maps.asked, maps.unlike)
-        near = distance(solved.inside)
         ring = max(RING * size_of(solved.inside), 20)
         core, beyond = decided(solved.inside)
         empty = beyond

@@ -191,8 +191,9 @@ class MattePropagator:
     def _learn(
         self, solved: Solved, lab: NDArray[np.uint8], share: float, away: Floats, maps: FrameMaps | None = None
     ) -> None:
-        self._cues.learn(solved, lab, share, away, maps)
-        self._others.learn_colours(lab, solved.inside, distance(solved.inside) > 2)
+        near = distance(solved.inside)
+        self._cues.learn(solved, near, lab, share, away, maps)
+        self._others.learn_colours(lab, solved.inside, near > 2)
 
     def _people_here(self, frame: int, window: Window, place: Floats) -> Floats | None:
         """The people in a window: the network is asked now and then, between they move on."""

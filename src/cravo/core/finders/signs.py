@@ -17,7 +17,7 @@ from cachetools import FIFOCache
 
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
-from cravo.core.progress import Progress, told
+from cravo.core.progress import Progress, reported
 
 Provenance = Literal["found", "followed", "guessed"]
 
@@ -108,7 +108,7 @@ def find_signs(
         Where a network is not installed.
     """
     finding = _Finding(first, last, look)
-    for frame, picture in told(frames, first, last, progress):
+    for frame, picture in reported(frames, first, last, progress):
         finding.step(frame, picture)
     return finding.tracks()
 

@@ -20,7 +20,7 @@ from cravo.core.finders.face_points import colours_of, likeness, moved
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
 from cravo.core.finders.live_track import LiveTrack, calmed, cost, holds, joined, leaving, outside, trimmed
-from cravo.core.progress import Progress, told
+from cravo.core.progress import Progress, reported
 
 
 def find(
@@ -44,7 +44,7 @@ def find(
         Told how many frames are done, and of how many.
     """
     finding = _Finding(settings, first, last)
-    for frame, picture in told(frames, first, last, progress):
+    for frame, picture in reported(frames, first, last, progress):
         finding.step(frame, picture)
     return finding.tracks()
 

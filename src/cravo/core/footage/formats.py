@@ -79,9 +79,8 @@ def _linear_picture(picture: Picture, multiplied: bool, path: Path) -> None:
 
     Light is what the inverse of the transfer curve of BT.709-6 (section 3.2), which BT.601 shares, makes of R'G'B'.
     """
-    colours = rgb_of(picture)
+    colours, opacity = rgb_of(picture), picture.opacity[..., None]
     light = np.where(colours < 0.081, colours / 4.5, np.maximum((colours + 0.099) / 1.099, 0) ** (1 / 0.45))
-    opacity = picture.to_deep_rgb()[..., 3:] / np.float32(65535)
     channels = {"RGBA": np.dstack([light * opacity, opacity]).astype(np.float16)}
     header = {
         "compression": OpenEXR.ZIP_COMPRESSION,
@@ -172,6 +171,11 @@ class Encoding(BaseModel):
     def ending(self) -> str:
         """Of the file's name."""
         return self.format.ending if self.format.film or self.format.single else ".zip"
+
+
+def endings() -> list[str]:
+    """How the names of files may end, each once."""
+    return list(dict.fromkeys(Encoding(kind=kind).ending for kind in FORMATS))
 
 
 def kind_by_ending(ending: str) -> str | None:

@@ -189,11 +189,17 @@ class Picture:
         """The same with the channels the other way round, as OpenCV wants them."""
         return cast(NDArray[np.uint8], _screen_frame(self, "bgr24").to_ndarray())
 
+    @property
+    def opacity(self) -> NDArray[np.float32]:
+        """0..1 of every pixel; 1 where nothing says otherwise."""
+        if self.a is None:
+            return np.ones(self.y.shape, np.float32)
+        return self.a * np.float32(1 / ((1 << self.depth) - 1))
+
     def to_deep_rgb(self, multiplied: bool = False) -> NDArray[np.uint16]:
         """R'G'B' and opacity at 16 bits, (height, width, 4); colours straight or multiplied by the opacity."""
         rgb = _screen_frame(self, "rgb48le").to_ndarray().astype(np.uint16)
-        most = (1 << self.depth) - 1
-        share = np.ones(self.y.shape, np.float32) if self.a is None else self.a * np.float32(1 / most)
+        share = self.opacity
         if multiplied and self.a is not None:
             rgb = np.rint(rgb * share[..., None]).astype(np.uint16)
         return np.dstack([rgb, np.rint(share * 65535).astype(np.uint16)])
@@ -226,8 +232,7 @@ def framed(picture: Picture, pixels: str, multiplied: bool) -> VideoFrame:
 
 def _multiplied(picture: Picture) -> Picture:
     """Colours laid over black by their opacity, the opacity kept."""
-    assert picture.a is not None
-    share = picture.a * np.float32(1 / ((1 << picture.depth) - 1))
+    share = picture.opacity
     black = 0 if picture.colour.full_range else 16 << (picture.depth - 8)
     small = cv2.resize(share, (picture.u.shape[1], picture.u.shape[0]), interpolation=cv2.INTER_AREA)
     grounds = ((picture.y, share, black), (picture.u, small, picture.neutral), (picture.v, small, picture.neutral))

@@ -127,20 +127,9 @@ class TargetView:
 
 
 class Views:
-    """The frames of a clip, and one area as it is seen on them.
+    """The frames of a clip, and one area as it is seen on them; what it takes is said at `RegionTracker`.
 
-    Parameters
-    ----------
-    luma
-        The luma plane of a source frame, (height, width) at 8 bits.
-    at
-        The frame on which the area was drawn; its view is kept for good.
-    outline
-        Its outline there, (n, 2) in source pixels.
-    hold_out
-        What must be ignored on a frame: a matte of the picture's size, 0..255, or None.
-    settings
-        Sizes and thresholds.
+    The view of the frame `at`, on which the area was drawn, is kept for good.
     """
 
     def __init__(

@@ -172,8 +172,8 @@ def _sound_to_copy(
 def _signed(path: Path) -> bool:
     """Whether the first packet of a clip's sound names the program that made it."""
     with av.open(str(path), metadata_errors="ignore") as container:
-        first = next(container.demux(container.streams.audio[0]))
-        return any(name in bytes(first) for name in SIGNATURES)
+        first = next(container.demux(container.streams.audio[0]), None)
+        return first is not None and any(name in bytes(first) for name in SIGNATURES)
 
 
 class _SoundSource:

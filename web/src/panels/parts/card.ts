@@ -1,9 +1,9 @@
-// What a kind of part that is not drawn has on the card. Each is a module of this folder, found by `cards`.
+// What a kind of part that is not drawn has on the card. Each is a module of this folder, found by its index.
 import type { Component } from 'vue'
 
 export interface PartCard {
   kind: string
-  label: string // in "One more: ..."
+  label: string // on the button that begins one more in a region
   order: number
   title?: string
   fields?: Component // of the selected part

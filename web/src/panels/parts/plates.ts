@@ -4,7 +4,7 @@ import type { PartCard } from './card'
 
 export default {
   kind: 'plates',
-  label: 'Number plates',
+  label: 'Plates',
   order: 6,
   more: 'Number plates, each as a whole',
   fields: LetteringFields,
