@@ -31,6 +31,17 @@ def test_tracks_come_back_in_another_process(stores, tmp_path):
     fresh.database.close()
 
 
+def test_what_is_read_is_as_new_as_its_stamp(stores, tmp_path):
+    """Or a picture drawn from what was before is kept as the one of now: bare, while its lane is solid."""
+    medium = add(stores, tmp_path)
+    shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()
+    reader = type(stores.results)(stores.database, stores.folder)
+    assert reader.faces(shot, part) is None
+    stores.results.put_faces(medium, faces_key(shot, part), some())  # no news of it has come to the reader yet
+    made = [(stamp, reader.faces(shot, part)) for _, stamp in reader.stamps(shot, part)]
+    assert made in ([(-1, None)], [(1, some())])
+
+
 def test_a_second_search_takes_the_place_of_the_first(stores, tmp_path):
     medium = add(stores, tmp_path)
     shot, part = Shot(name="s", medium=medium, start=0, first=0, last=9), Faces()

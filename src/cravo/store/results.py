@@ -41,42 +41,59 @@ _LINES = "copy sign_track (key, number, words, frames, corners, hows, sures) fro
 
 
 @dataclass(frozen=True, slots=True)
-class _Loaded:
-    """A result as it was looked up; `stamp` changes whenever the result does, -1 where there is none."""
+class _Stamp:
+    """What changes whenever a result does, -1 where there is none; `when` and `news` say how fresh that is."""
 
     when: float
     news: int
-    stamp: int
-    value: Any
+    value: int
 
 
 class _Fresh:
-    """What was looked up lately; looked up again after news, or after a while."""
+    """What was looked up lately; looked up again after news, or after a while.
+
+    Whatever is loaded of a result is as new as its stamp: what was made of the one may be kept by the other.
+    """
 
     def __init__(self, database: Database) -> None:
         self._database = database
-        self._loaded: LRUCache[tuple[str, str], _Loaded] = LRUCache(LOADED)
+        self._stamps: LRUCache[str, _Stamp] = LRUCache(LOADED)
+        self._loaded: LRUCache[tuple[str, str], tuple[int, Any]] = LRUCache(LOADED)
         self._lock = Lock()
         self._news = 0  # how often something may have changed; a look that began before does not count after
 
     def look_again(self) -> None:
         self._news += 1
 
-    def __call__(self, kind: str, key: str, load: Callable[[Session, int], T]) -> tuple[int, T]:
-        """A result with its stamp."""
+    def stamp(self, key: str) -> int:
         now, news = monotonic(), self._news
         with self._lock:
-            known = self._loaded.get((kind, key))
+            known = self._stamps.get(key)
         if known is not None and known.news == news and now - known.when < FRESH:
-            return known.stamp, known.value
+            return known.value
         with self._database.session() as session:
-            row = session.row("results", "stamp", key=key)
-            stamp = -1 if row is None else int(row["stamp"])
-            value = known.value if known is not None and known.stamp == stamp else load(session, stamp)
-        if news == self._news:
+            stamp = _read_stamp(session, key)
+        with self._lock:
+            self._stamps[key] = _Stamp(now, news, stamp)
+        return stamp
+
+    def __call__(self, kind: str, key: str, load: Callable[[Session, int], T]) -> tuple[int, T]:
+        """A result with its stamp."""
+        stamp = self.stamp(key)
+        with self._lock:
+            known = self._loaded.get((kind, key))
+        if known is None or known[0] != stamp:
+            with self._database.session() as session:
+                stamp = _read_stamp(session, key)
+                known = stamp, load(session, stamp)
             with self._lock:
-                self._loaded[kind, key] = _Loaded(now, news, stamp, value)
-        return stamp, cast(T, value)
+                self._loaded[kind, key] = known
+        return cast(tuple[int, T], known)
+
+
+def _read_stamp(session: Session, key: str) -> int:
+    row = session.row("results", "stamp", key=key)
+    return -1 if row is None else int(row["stamp"])
 
 
 class StoredResults(Results):
@@ -264,11 +281,8 @@ class StoredResults(Results):
     def stamps(self, shot: Shot, of: Motion | PartBase) -> Stamps:
         """Numbers that change whenever a result of a motion or of a part of a region does."""
         if isinstance(of, Motion):
-            return tuple((target.key, self._target(target)[0]) for target in targets(shot, of))
-        return tuple((key, self._stamp(key)) for key in kind_of(of).result_keys(of, shot))
-
-    def _stamp(self, key: str) -> int:
-        return self._result("stamp", key, lambda session, stamp: None)[0]
+            return tuple((target.key, self._result.stamp(target.key)) for target in targets(shot, of))
+        return tuple((key, self._result.stamp(key)) for key in kind_of(of).result_keys(of, shot))
 
     @contextmanager
     def _writing(self, medium: str, key: str) -> Iterator[Session]:
