@@ -66,7 +66,6 @@ export const useWork = defineStore('work', () => {
   return { running, busy, begins, on, stop }
 })
 
-/** "about 12 s", "about 3 min"; empty where nothing is known yet. */
 /** What it is about: its project, its shot, its region. */
 export function about(work: Work): string {
   const { shot_name, region_name } = work.detail as { shot_name?: string; region_name?: string }
@@ -83,6 +82,7 @@ export function standing(work: Work): string {
   return work.place === 0 ? 'next in line' : `${work.place} before it`
 }
 
+/** "about 12 s left", "about 3 min left"; empty where nothing is known yet. */
 export function timeLeft(work: Work): string {
   if (work.left === null || work.left === undefined) return ''
   return work.left < 90

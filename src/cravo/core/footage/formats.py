@@ -138,7 +138,7 @@ FORMATS: dict[str, FileFormat] = {
     ),
     "png": FileFormat("PNG pictures, 16 bit, in a zip file", ".png", picture=_deep_picture, alphas=True),
     "tiff": FileFormat("TIFF pictures, 16 bit, in a zip file", ".tiff", picture=_deep_picture, alphas=True),
-    "exr": FileFormat("OpenEXR pictures, linear light, half float, in a zip file", ".exr", picture=_linear_picture),
+    "exr": FileFormat("OpenEXR pictures, half float, in a zip file", ".exr", picture=_linear_picture),
     "still": FileFormat("One picture, PNG, 16 bit", ".png", picture=_deep_picture, single=True, alphas=True),
 }  # fmt: skip
 
