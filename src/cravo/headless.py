@@ -164,12 +164,12 @@ class WrittenMattes(MemoryResults):
         self.filled: set[int] = set()  # frames on which something is covered
 
     def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
-        for frame, kept in mattes.items():
+        for frame, matte in mattes.items():
             if key_at(self._shot, self._part, frame) == key:
-                self.confidence[frame] = kept.mark
-                self.filled |= set() if kept.box.empty else {frame}
+                self.confidence[frame] = matte.mark
+                self.filled |= set() if matte.box.empty else {frame}
                 whole = np.zeros((self._facts.height, self._facts.width), np.uint8)
-                whole[kept.box.top : kept.box.bottom, kept.box.left : kept.box.right] = kept.alpha
+                whole[matte.box.top : matte.box.bottom, matte.box.left : matte.box.right] = matte.alpha
                 # The two ways of a stroke's frame both come with its matte, at the same time.
                 write(self._folder / f"{frame:06}.png", cv2.imencode(".png", whole)[1].tobytes(), lasting=False)
 

@@ -7,7 +7,6 @@ an export or a proof names its frame as not done.
 from __future__ import annotations
 
 import logging
-from collections import OrderedDict
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import replace
 from threading import Lock
@@ -15,6 +14,7 @@ from threading import Lock
 import cv2
 import numpy as np
 
+from cravo.api.opened import Opened
 from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import quick, sort_of
@@ -28,7 +28,7 @@ from cravo.jobs.stage import Stores
 
 log = logging.getLogger("cravo.api")
 
-SIGHTS = 2  # clips kept open
+CLIPS = 2  # clips kept open
 CLICK = 14  # source pixels that a click is wide
 DRAFT = FrameConfidence(0.5, ("Drawn at once: the careful matte of this frame is not done yet.",), provisional=True)
 ROUGH = 1.5  # source pixels by which a proposed outline may be off
@@ -39,7 +39,7 @@ class Drafts:
 
     def __init__(self, stores: Stores) -> None:
         self._stores = stores
-        self._sights: OrderedDict[tuple[str, int, int], ClipView] = OrderedDict()
+        self._clips: Opened[tuple[str, int, int], ClipView] = Opened(CLIPS)
         self._lock = Lock()
         self._drawer = ThreadPoolExecutor(1)
         self._coming: dict[tuple[str, int], Future[None]] = {}
@@ -102,12 +102,10 @@ class Drafts:
     def _clip(self, shot: Shot) -> ClipView:
         name = (shot.medium, shot.first, shot.last)
         with self._lock:
-            if name not in self._sights:
+            clip = self._clips.get(name)
+            if clip is None:
                 medium = self._stores.media.get(shot.medium)
-                self._sights[name] = ClipView(
+                clip = self._clips[name] = ClipView(
                     lambda: Reader(medium.path, medium.facts), medium.facts, shot.first, shot.last
                 )
-                while len(self._sights) > SIGHTS:
-                    self._sights.popitem(last=False)[1].close()
-            self._sights.move_to_end(name)
-            return self._sights[name]
+            return clip

@@ -64,7 +64,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
 
 @router.get("/{project}/timecodes", response_class=StreamingResponse, responses={200: _LIST})
 def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
-    """The timecode of every frame of the piece."""
+    """The timecode of every frame of the sequence."""
     state = studio.state(str(project))
     frames, rate = studio.plan(state).frames, state.document.rate
 
@@ -80,7 +80,7 @@ def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
 
 @router.get("/{project}/check")
 def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
-    """What to look at before export, over the whole piece."""
+    """What to look at before export, over the whole sequence."""
     state = studio.state(str(project))
     plan = studio.plan(state)
     seen = {(one.region, one.first, one.last, one.reason) for one in state.document.accepted}
@@ -101,7 +101,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
 
 @router.get("/{project}/coverage")
 def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
-    """How each region of the piece that does something is known over its shot."""
+    """How each region of the sequence that does something is known over its shot."""
     state = studio.state(str(project))
     plan, gaps = studio.plan(state), _gaps(studio, project)
     return [
@@ -160,7 +160,7 @@ def _gaps(studio: Studio, project: UUID) -> list[OpenPlace]:
 
 
 def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
-    """The report of the last check, and whether the piece was changed since."""
+    """The report of the last check, and whether the sequence was changed since."""
     shown = studio.state(str(project)).document.shown()
     row = studio.stores.work.last_proof(str(project))
     return None if row is None else (Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown)

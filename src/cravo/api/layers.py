@@ -1,4 +1,4 @@
-"""What lies on the layers of a piece: put there, moved in time and between layers, set up for a purpose."""
+"""What lies on the layers of a sequence: put there, moved in time and between layers, set up for a purpose."""
 
 from __future__ import annotations
 

@@ -30,7 +30,7 @@ LONGEST_SOUND = 60  # seconds in one answer
 
 @router.post("/{project}/picture", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
 def picture(project: UUID, wanted: PictureRequest, studio: TheStudio) -> Response:
-    """One frame of the piece, exactly as an export writes it but for size and coding."""
+    """One frame of the sequence, exactly as an export writes it but for size and coding."""
     return Response(studio.picture(str(project), wanted), media_type="image/jpeg")
 
 

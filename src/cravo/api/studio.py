@@ -18,6 +18,7 @@ from cravo.api.drafts import Drafts
 from cravo.api.models.pictures import PictureRequest, Trial
 from cravo.api.models.projects import ProjectState, ShotSpan
 from cravo.api.models.work import WorkInfo
+from cravo.api.opened import Opened
 from cravo.core.commands import Command
 from cravo.core.document import MediumRef, Project, Region
 from cravo.core.errors import MissingFootage
@@ -48,21 +49,12 @@ THUMBNAILS = 2000  # kept
 PACED = 1.0  # seconds of work after which it is told how long it still takes
 
 
-class _OpenPlans(LRUCache[str, Plan]):
-    """Plans by project; the clips of one that is dropped are closed."""
-
-    def popitem(self) -> tuple[str, Plan]:
-        project, plan = super().popitem()
-        plan.close()
-        return project, plan
-
-
 class Studio:
     """One for each API process."""
 
     def __init__(self, stores: Stores) -> None:
         self.stores = stores
-        self._plans = _OpenPlans(PLANS)
+        self._plans: Opened[str, Plan] = Opened(PLANS)
         self._pictures: LRUCache[tuple[object, ...], bytes] = LRUCache(PICTURES, len)
         self._frames: LRUCache[tuple[object, ...], Picture] = LRUCache(FRAMES)
         self._turns: dict[tuple[object, ...], Lock] = {}

@@ -32,7 +32,13 @@ PLACED = ("x", "y", "scale", "rotation", "opacity")
 
 
 def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
-    """Append a clip to the first layer. The first one gives the piece its size and rate."""
+    """Append a clip to the first layer. The first one gives the sequence its size and rate.
+
+    Raises
+    ------
+    BadDocument
+        For a colour table, which has no picture.
+    """
     if facts.kind == "table":
         raise BadDocument("A colour table has no picture: it is used by the look LUT.")
     bottom = project.layers[0]
@@ -63,7 +69,13 @@ def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, medi
 
 
 def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
-    """Cut a shot in two before a frame of the piece; the second part has regions and motions of its own."""
+    """Cut a shot in two before a frame of the sequence; the second part has regions and motions of its own.
+
+    Raises
+    ------
+    BadDocument
+        Where the frame is not inside the shot, or shows the same picture as the one before.
+    """
     shot = project.item(shot_id)
     end = _end(project, shot, media)
     if not shot.start < frame < end:
@@ -110,7 +122,13 @@ def split_at(project: Project, shot_id: str, frames: Sequence[int], media: Media
 
 
 def trim(project: Project, item_id: str, frame: int, end: bool, media: Media, close: bool = True) -> Project:
-    """Let something begin, or end, with what it shows at a frame of the piece."""
+    """Let something begin, or end, with what it shows at a frame of the sequence.
+
+    Raises
+    ------
+    BadDocument
+        Where the frame is beside it.
+    """
     item = project.item(item_id)
     stop = _end(project, item, media)
     if not item.start <= frame < stop:
@@ -181,7 +199,7 @@ def put(project: Project, item: AnyItem, layer: int | None = None) -> Project:
 
 
 def put_clip(project: Project, medium: MediumRef, facts: Facts, start: int) -> Project:
-    """A clip from a frame on, on a layer of its own above all others; the first one of a piece as `add_shot` does it."""
+    """A clip from a frame on, on a layer of its own above all others; the first one of a sequence as `add_shot` does it."""
     last = 0 if facts.kind == "still" else facts.frames - 1
     shot = Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last)
     if facts.kind == "still":
@@ -214,7 +232,13 @@ def lay(project: Project, item_id: str, start: int, layer: int, media: Media) ->
 
 
 def raise_by(project: Project, item_id: str, by: int, media: Media) -> Project:
-    """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others."""
+    """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others.
+
+    Raises
+    ------
+    BadDocument
+        Where there is no layer on that side.
+    """
     item = project.item(item_id)
     at = project.layers.index(layer_of(project, item))
     alone = len(project.layers[at].items) == 1
@@ -243,7 +267,13 @@ def duplicate(project: Project, item_id: str) -> AnyItem:
 
 
 def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media) -> Project:
-    """Let what a shot shows at a frame stand for a while; the rest of it comes after that."""
+    """Let what a shot shows at a frame stand for a while; the rest of it comes after that.
+
+    Raises
+    ------
+    BadDocument
+        Where the frame is beside the shot.
+    """
     shot = project.shot(shot_id)
     begin, end = shot.start, _end(project, shot, media)
     if not begin <= frame < end:
@@ -264,7 +294,13 @@ def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media
 
 
 def crossfade(project: Project, item_id: str, length: int, media: Media) -> Project:
-    """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that."""
+    """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that.
+
+    Raises
+    ------
+    BadDocument
+        Where nothing is before it, or one of the two is shorter than that.
+    """
     item = project.item(item_id)
     items = layer_of(project, item).items
     earlier = [one for one in items if one.start < item.start]
@@ -295,7 +331,13 @@ def _parted(project: Project, item: AnyItem, frame: int, end: int) -> Project:
 
 
 def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
-    """Let something change places with what is before it (-1) or after it (1) on its layer."""
+    """Let something change places with what is before it (-1) or after it (1) on its layer.
+
+    Raises
+    ------
+    BadDocument
+        Where there is nothing on that side.
+    """
     shot = project.item(shot_id)
     items = sorted(layer_of(project, shot).items, key=lambda one: one.start)
     place = items.index(shot) + by
@@ -364,7 +406,13 @@ def _with_ids(value: Any, names: dict[str, str]) -> Any:
 
 
 def relink(project: Project, medium: str, to: MediumRef, frames: int) -> Project:
-    """Another clip in the place of one: shots that show more than its frames end with it, those beyond it are refused."""
+    """Another clip in the place of one: shots that show more than its frames end with it, those beyond it are refused.
+
+    Raises
+    ------
+    BadDocument
+        Where the project does not use the clip, or a shot begins beyond the end of the other one.
+    """
     if medium not in {ref.id for ref in project.media}:
         raise BadDocument("The project does not use this clip.")
     for shot in project.shots():

@@ -108,7 +108,13 @@ def read_motion(text: str) -> Motion:
 
 
 def read_table(text: str, name: str) -> Motion:
-    """A motion from a table with columns frame, x, y, and point where there are several: one to four and more points."""
+    """A motion from a table with columns frame, x, y, and point where there are several: one to four and more points.
+
+    Raises
+    ------
+    BadDocument
+        Where columns are missing, something is no number, or the points lie on one spot or line.
+    """
     table = csv.DictReader(io.StringIO(text))
     if not {"frame", "x", "y"} <= set(table.fieldnames or []):
         raise BadDocument("The table needs columns named frame, x and y, and point where there are several points.")
@@ -198,7 +204,13 @@ def _curves(outline: NDArray[np.float64]) -> str:
 
 
 def read_shapes(text: str, first: int, rate: Fraction) -> list[Path]:
-    """Paths from the outlines of an SVG, keyed where they are animated; frame `first` is the SVG's beginning."""
+    """Paths from the outlines of an SVG, keyed where they are animated; frame `first` is the SVG's beginning.
+
+    Raises
+    ------
+    BadDocument
+        For what is no SVG, or one without outlines.
+    """
     try:
         root = ElementTree.fromstring(text)
     except ElementTree.ParseError:

@@ -29,7 +29,17 @@ WHITE = (215, 215, 215)
 
 
 def scope(kind: Kind, picture: Picture, covered: NDArray[np.float32] | None = None) -> Drawn:
-    """One scope of a picture, or of what a region covers by half and more (covered is (height, width), 0..1)."""
+    """One scope of a picture, or of what a region covers by half and more (covered is (height, width), 0..1).
+
+    Parameters
+    ----------
+    kind
+        Which one.
+    picture
+        As an export writes it.
+    covered
+        Opacity of the region, of the picture's size.
+    """
     mask = np.ones((picture.height, picture.width), bool) if covered is None else covered >= 0.5
     sx, sy = picture.shifts
     # One pixel for each chroma sample: no value is made up, and there are enough of them.

@@ -1,4 +1,4 @@
-"""Layers, cuts and speeds of a piece as an OpenTimelineIO timeline, and from one.
+"""Layers, cuts and speeds of a sequence as an OpenTimelineIO timeline, and from one.
 
 A track is a layer, from the lowest on; a clip's source range begins at the media time of its first frame and is as long as
 it is seen, a linear time warp says how fast and, below 0, that it runs backwards. A held frame is a freeze, a crossfade
@@ -19,7 +19,7 @@ from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid,
 from cravo.core.errors import BadDocument
 from cravo.core.timing import Media, span_of
 
-KEPT = "cravo"  # the name under which media keep their digest
+OURS = "cravo"  # the name under which media keep their digest
 LEAST, MOST = 0.1, 10.0  # of a speed
 
 # A clip's medium by its digest or else its file's name; None where there is none.
@@ -61,14 +61,14 @@ def _clip(item: AnyItem, seen: int, project: Project, media: Media, names: dict[
     lasts = otio.opentime.RationalTime(seen, rate)
     if not isinstance(item, Shot):
         maker = otio.schema.GeneratorReference(item.kind, item.kind)
-        maker.metadata[KEPT] = {"item": item.model_dump_json()}
+        maker.metadata[OURS] = {"item": item.model_dump_json()}
         return otio.schema.Clip(item.name, maker, otio.opentime.TimeRange(otio.opentime.RationalTime(0, rate), lasts))
     facts = media(item.medium).facts
     whole = otio.opentime.TimeRange(
         otio.opentime.RationalTime(0, float(facts.rate)), otio.opentime.RationalTime(facts.frames, float(facts.rate))
     )
     reference = otio.schema.ExternalReference(quote(names[item.medium]), whole)
-    reference.metadata[KEPT] = {"sha256": item.medium}
+    reference.metadata[OURS] = {"sha256": item.medium}
     begins = otio.opentime.RationalTime(item.first, float(facts.rate))
     clip = otio.schema.Clip(item.name, reference, otio.opentime.TimeRange(begins, lasts))
     if item.held:
@@ -79,7 +79,7 @@ def _clip(item: AnyItem, seen: int, project: Project, media: Media, names: dict[
 
 
 def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[str]]:
-    """The piece of a timeline, and in words what of it was left out; BadDocument where it is none or media are missing."""
+    """The sequence of a timeline, and in words what of it was left out; BadDocument where it is none or media are missing."""
     try:
         timeline = otio.adapters.read_from_string(text, "otio_json")
     except Exception as error:  # the library raises its own kinds, and Python's
@@ -162,12 +162,12 @@ def _dissolved(
 
 def _made(clip: otio.schema.Clip, rate: Fraction) -> Title | Solid | None:
     """A title or a colour, where Cravo wrote one."""
-    kept = clip.media_reference.metadata.get(KEPT) if clip.media_reference is not None else None
-    if not isinstance(clip.media_reference, otio.schema.GeneratorReference) or not kept or "item" not in kept:
+    ours = clip.media_reference.metadata.get(OURS) if clip.media_reference is not None else None
+    if not isinstance(clip.media_reference, otio.schema.GeneratorReference) or not ours or "item" not in ours:
         return None
     kind = Title if clip.media_reference.generator_kind == "title" else Solid
     try:
-        made = kind.model_validate_json(str(kept["item"]))
+        made = kind.model_validate_json(str(ours["item"]))
     except ValueError:
         return None
     made.start = round(Fraction(clip.range_in_parent().start_time.to_seconds()) * rate)
@@ -204,8 +204,8 @@ def _shot(clip: otio.schema.Clip, ref: MediumRef, media: Media, rate: Fraction, 
 
 
 def _medium(clip: otio.schema.Clip, find: Find) -> MediumRef | None:
-    kept = clip.media_reference.metadata.get(KEPT)
-    return find(str(kept["sha256"]) if kept and "sha256" in kept else None, _file_name(clip))
+    ours = clip.media_reference.metadata.get(OURS)
+    return find(str(ours["sha256"]) if ours and "sha256" in ours else None, _file_name(clip))
 
 
 def _file_name(clip: otio.schema.Clip) -> str:

@@ -1,4 +1,4 @@
-"""The proof of a piece, and of a file that was exported of it, as a job."""
+"""The proof of a sequence, and of a file that was exported of it, as a job."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from cravo.store.database import Row
 
 
 def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
-    """`detail` may hold `export`, the work that wrote a file. It then holds the report, and `of`: the state of the piece."""
+    """`detail` may hold `export`, the work that wrote a file. It then holds the report, and `of`: the state of the sequence."""
     export = row["detail"].get("export")
     document = stores.work.frozen(str(row["id"]))
     await_results(stores, document)

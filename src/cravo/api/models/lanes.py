@@ -19,7 +19,7 @@ class RegionLane(BaseModel):
 
 
 class OpenPoint(ReviewFlag):
-    """A doubt or a gap, with where it is in the piece."""
+    """A doubt or a gap, with where it is in the sequence."""
 
     shot: str
     name: str
@@ -40,13 +40,13 @@ class RegionCoverage(BaseModel):
 
 
 class ProofRequest(BaseModel):
-    """What to check: the piece, and a file that was exported of it as well."""
+    """What to check: the sequence, and a file that was exported of it as well."""
 
     export: UUID | None = None
 
 
 class ProofInfo(BaseModel):
-    """The last check; `stale` where the piece was changed since, `file` the name of the file that was checked as well."""
+    """The last check; `stale` where the sequence was changed since, `file` the name of the file that was checked as well."""
 
     made: datetime
     stale: bool

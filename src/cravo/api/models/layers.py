@@ -16,7 +16,7 @@ Arranging = Literal[
 
 
 class ArrangeRequest(BaseModel):
-    """What to do with something on a layer; `frame` of the piece says where.
+    """What to do with something on a layer; `frame` of the sequence says where.
 
     With `close` what comes later on the layer moves along. `layer` is where it is laid, from the lowest on; `length` are
     the frames that it stands, or that two share.

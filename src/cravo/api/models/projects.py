@@ -28,7 +28,7 @@ class NewProject(BaseModel):
 
 
 class ShotSpan(BaseModel):
-    """The frames of the piece that a shot fills."""
+    """The frames of the sequence that a shot fills."""
 
     shot: str
     start: int
@@ -41,7 +41,7 @@ class ProjectState(BaseModel):
     document: Project
     undo: str | None
     redo: str | None
-    frames: int = Field(description="length of the piece")
+    frames: int = Field(description="length of the sequence")
     missing: list[MediumRef] = Field(default=[], description="clips that are not on the shelf any more")
     spans: list[ShotSpan]
     notes: list[str] = Field(default=[], description="what of a file that was read was left out")

@@ -9,7 +9,7 @@ from cravo.api.models.looks import LookKind
 
 
 class FormatInfo(BaseModel):
-    """A kind of file that a piece is written to, and what can be chosen of it."""
+    """A kind of file that a sequence is written to, and what can be chosen of it."""
 
     kind: str
     label: str

@@ -29,7 +29,7 @@ class WorkInfo(BaseModel):
     left: float | None = Field(description="seconds")
     place: int | None = Field(default=None, description="how much comes before it, where it waits")
     project_name: str | None = None
-    checkable: bool = Field(default=False, description="whether it is a film of the piece that a proof can check")
+    checkable: bool = Field(default=False, description="whether it is a film of the sequence that a proof can check")
     problem: str | None
     detail: dict[str, Any]
     created: datetime
@@ -49,12 +49,12 @@ class MatteWanted(BaseModel):
 
 
 class NewExport(BaseModel):
-    """What to write: piece frames first..last (both; the whole piece where they are not said), at a height in pixels."""
+    """What to write: sequence frames first..last (both; the whole sequence where they are not said), at a height in pixels."""
 
     name: str = Field(min_length=1, max_length=120)
     encoding: Encoding = Encoding()
     first: SequenceFrame = timing.SequenceFrame(0)
     last: SequenceFrame | None = None
     height: int | None = Field(default=None, ge=16, le=8192)
-    rate: Rate | None = Field(default=None, description="Frames a second; those of the piece where it is not said.")
-    matte: MatteWanted | None = Field(default=None, description="Mattes instead of the piece.")
+    rate: Rate | None = Field(default=None, description="Frames a second; those of the sequence where it is not said.")
+    matte: MatteWanted | None = Field(default=None, description="Mattes instead of the sequence.")

@@ -48,22 +48,52 @@ class _Place:
     core: float = 0.0  # distance up to which it is there for certain
 
 
-def piece_of(picture: NDArray[np.uint8], kept: FrameMatte, piece: BodyPart) -> FrameMatte:
-    """What is left of a person's matte: one part of the body. A doubt, and nothing, where no body is made out."""
-    if kept.box.empty:
-        return kept
-    found = pose(picture, kept.box)
+def piece_of(picture: NDArray[np.uint8], whole: FrameMatte, piece: BodyPart) -> FrameMatte:
+    """What is left of a person's matte: one part of the body. A doubt, and nothing, where no body is made out.
+
+    Parameters
+    ----------
+    picture
+        The source frame as RGB, (height, width, 3).
+    whole
+        The matte of the whole person.
+    piece
+        The part of the body that is wanted.
+
+    Raises
+    ------
+    MissingModel
+        Where the network of poses is not there.
+    """
+    if whole.box.empty:
+        return whole
+    found = pose(picture, whole.box)
     if found.sure < FOUND:
         return FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), FrameConfidence(0.0, (UNSURE,)))
-    box = kept.box
-    labels = labelled(picture[box.top : box.bottom, box.left : box.right], kept.alpha, _moved(found, box))
+    box = whole.box
+    labels = labelled(picture[box.top : box.bottom, box.left : box.right], whole.alpha, _moved(found, box))
     wanted = np.isin(labels, [NAMES.index(name) for name in OF[piece]]).astype(np.float32)
     soft = np.clip(cv2.resize(wanted, (box.width, box.height), interpolation=cv2.INTER_LINEAR) * 2 - 0.5, 0, 1)
-    return FrameMatte(box, np.rint(kept.alpha * soft).astype(np.uint8), kept.mark)
+    return FrameMatte(box, np.rint(whole.alpha * soft).astype(np.uint8), whole.mark)
 
 
 def labelled(pixels: NDArray[np.uint8], alpha: NDArray[np.uint8], found: Pose) -> NDArray[np.uint8]:
-    """For each pixel of a person's box, shrunk, the index in NAMES of the part that it would belong to."""
+    """For each pixel of a person's box, shrunk, the index in NAMES of the part that it would belong to.
+
+    Parameters
+    ----------
+    pixels
+        What fills the person's box, RGB, (height, width, 3).
+    alpha
+        Opacity of the person there, (height, width), 0..255.
+    found
+        The person's pose, in pixels of the box.
+
+    Returns
+    -------
+    ndarray
+        Indices, shrunk to at most `WORKED` pixels on the longer side.
+    """
     scale = min(WORKED / max(pixels.shape[:2]), 1.0)
     view = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     inside = cv2.resize(alpha, view.shape[1::-1], interpolation=cv2.INTER_AREA) > 127

@@ -93,7 +93,20 @@ class ClipView:
             return self._pictures[frame]
 
     def view(self, frame: int, window: Window) -> Pixels:
-        """What a window shows of a frame."""
+        """What a window shows of a frame.
+
+        Parameters
+        ----------
+        frame
+            Source frame.
+        window
+            A box of the source and the size at which it is looked at.
+
+        Returns
+        -------
+        ndarray
+            RGB, (window.height, window.width, 3); kept, so not to be written to.
+        """
         with self._lock:
             known = self._views.get((frame, window))
         if known is None:

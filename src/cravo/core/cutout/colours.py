@@ -28,21 +28,50 @@ class Colours:
         return all(lasting is not None for lasting, _ in self._sides)
 
     def anchor(self, lab: NDArray[np.uint8], inside: Mask, outside: Mask) -> None:
-        """Take in a frame that a user has looked at."""
+        """Take in a frame that a user has looked at.
+
+        Parameters
+        ----------
+        lab
+            Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+        inside, outside
+            Where it is certain, (height, width) each; what is in neither teaches nothing.
+        """
         bins = _bins(lab)
         for i, where in enumerate((inside, outside)):
             fresh = _histogram(bins, where)
             self._sides[i] = _mixed(self._sides[i][0], fresh, 0.5), fresh
 
     def learn(self, lab: NDArray[np.uint8], inside: Mask, outside: Mask, share: float) -> None:
-        """Take in what was decided; `share` is how much the new frame counts against those before it."""
+        """Take in what was decided; `share` is how much the new frame counts against those before it.
+
+        Parameters
+        ----------
+        lab
+            Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+        inside, outside
+            Where it was decided, (height, width) each.
+        share
+            0..1.
+        """
         bins = _bins(lab)
         for i, where in enumerate((inside, outside)):
             lasting, recent = self._sides[i]
             self._sides[i] = lasting, _mixed(recent, _histogram(bins, where), share)
 
     def log_odds(self, lab: NDArray[np.uint8]) -> Floats:
-        """How much each pixel's colour speaks for inside (above 0) or outside, in nats."""
+        """How much each pixel's colour speaks for inside (above 0) or outside, in nats.
+
+        Parameters
+        ----------
+        lab
+            Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+
+        Returns
+        -------
+        ndarray
+            (height, width), -MOST..MOST; 0 everywhere before both sides were learnt.
+        """
         inside, outside = (_mixed(lasting, recent, 0.5) for lasting, recent in self._sides)
         if inside is None or outside is None:
             return np.zeros(lab.shape[:2], np.float32)

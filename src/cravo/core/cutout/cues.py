@@ -26,7 +26,17 @@ class Cue:
         self._outside: Floats | None = None
 
     def learn(self, values: Floats, inside: Mask, outside: Mask, share: float) -> None:
-        """Take in a decided frame; values below 0 are not known."""
+        """Take in a decided frame; values below 0 are not known.
+
+        Parameters
+        ----------
+        values
+            (height, width), 0..1 where known.
+        inside, outside
+            What was decided, (height, width) each.
+        share
+            How much the frame counts against those before it, 0..1.
+        """
         for name, where in (("_inside", inside), ("_outside", outside)):
             fresh = self._histogram(values, where)
             old = getattr(self, name)

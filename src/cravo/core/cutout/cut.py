@@ -28,6 +28,13 @@ def contrast(lab: NDArray[np.uint8], within: Mask | None = None) -> Floats:
     """What a border between each pixel and its right, lower, lower right and lower left neighbour costs, (4, h, w).
 
     What is a strong difference goes by those of the whole picture, or of what lies `within`.
+
+    Parameters
+    ----------
+    lab
+        Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+    within
+        (height, width), or the whole picture.
     """
     apart = _apart(lab)
     usual = apart[:2] if within is None or not within.any() else apart[:2, within]
@@ -65,9 +72,21 @@ def _looked_up(apart: NDArray[np.int32], table: Floats) -> Floats:
 
 
 def cut(log_odds: Floats, borders: Floats, sure: float = 7.0) -> Mask:
-    """The cheapest set of pixels. `leaning` is how much each one belongs (above 0) or does not (below 0), in nats.
+    """The cheapest set of pixels: the minimum cut (Boykov, Kolmogorov 2004).
 
-    Pixels leaning by `sure` or more are taken as decided.
+    Parameters
+    ----------
+    log_odds
+        How much each pixel belongs (above 0) or does not (below 0), in nats, (height, width).
+    borders
+        What a border costs, as `contrast` tells, (4, height, width).
+    sure
+        Nats from which on a pixel is taken as decided.
+
+    Returns
+    -------
+    ndarray
+        (height, width) bool.
     """
     chosen = log_odds > 0
     open_ = np.abs(log_odds) < sure
@@ -119,7 +138,13 @@ def _edges(
 
 
 def distance(mask: Mask) -> Floats:
-    """Pixels to the mask's border, above 0 inside."""
+    """Pixels to the mask's border, above 0 inside.
+
+    Returns
+    -------
+    ndarray
+        (height, width); 1000 where there is no border.
+    """
     inside = mask.astype(np.uint8)
     if not inside.any() or inside.all():
         return np.full(mask.shape, 1e3 if inside.any() else -1e3, np.float32)

@@ -237,7 +237,13 @@ def _prior(
 
 
 def spots_in(mask: Mask) -> list[tuple[float, float]]:
-    """A few pixels of a mask, spread over it, deep inside first."""
+    """A few pixels of a mask, spread over it, deep inside first.
+
+    Returns
+    -------
+    list
+        At most `SPOTS` places x, y in pixels of the mask, centres at halves.
+    """
     left = mask.astype(np.uint8)
     found: list[tuple[float, float]] = []
     while len(found) < SPOTS and left.any():
@@ -249,7 +255,20 @@ def spots_in(mask: Mask) -> list[tuple[float, float]]:
 
 
 def strangers(people: Floats, inside: Mask) -> Floats:
-    """People who are not what was decided; a thin rim around somebody is nobody else."""
+    """People who are not what was decided; a thin rim around somebody is nobody else.
+
+    Parameters
+    ----------
+    people
+        Opacity of everybody, (height, width) in 0..1.
+    inside
+        What was decided, (height, width).
+
+    Returns
+    -------
+    ndarray
+        0 or 1, (height, width).
+    """
     rest = ((people > 0.5) & ~inside).astype(np.uint8)
     return cv2.morphologyEx(rest, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)).astype(np.float32)
 

@@ -41,7 +41,13 @@ class FrameMatte:
     mark: FrameConfidence
 
     def seen(self, box: Box, pixel: float) -> NDArray[np.float32]:
-        """Opacity over a box of picture pixels, of which each is `pixel` source pixels wide, in 0..1."""
+        """Opacity over a box of picture pixels, of which each is `pixel` source pixels wide, in 0..1.
+
+        Returns
+        -------
+        ndarray
+            (box.height, box.width).
+        """
         values = np.zeros((box.height, box.width), np.float32)
         if self.box.empty:
             return values

@@ -44,7 +44,15 @@ class Lasting:
         return seen
 
     def learn(self, seen: Mask, share: Floats | float) -> None:
-        """Take in what is seen of it; `share` is how much that counts against what was."""
+        """Take in what is seen of it; `share` is how much that counts against what was.
+
+        Parameters
+        ----------
+        seen
+            Where it is on the frame, (height, width).
+        share
+            0..1, for all of it or for each pixel.
+        """
         self.seen = seen.astype(np.float32)
         self.shape = np.asarray(self.shape * (1 - share) + self.seen * share, np.float32)
         here = np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2

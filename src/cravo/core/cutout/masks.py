@@ -36,7 +36,13 @@ def shrunk(mask: Mask, pixels: int) -> Mask:
 
 
 def connected(mask: Mask, seeds: Mask) -> Mask:
-    """The pieces of a mask that seeds touch; all of it where there are no seeds."""
+    """The pieces of a mask that seeds touch; all of it where there are no seeds.
+
+    Parameters
+    ----------
+    mask, seeds
+        (height, width) each. Pixels touch by sides and corners.
+    """
     if not seeds.any():
         return mask
     _, labels = cv2.connectedComponents((mask | seeds).astype(np.uint8), connectivity=8)
@@ -57,7 +63,13 @@ def agreement(one: Mask, other: Mask) -> float:
 
 
 def decided(inside: Mask) -> tuple[Mask, Mask]:
-    """The heart of a thing and its surroundings: where being wrong near the border teaches nothing wrong."""
+    """The heart of a thing and its surroundings: where being wrong near the border teaches nothing wrong.
+
+    Returns
+    -------
+    tuple
+        Inside for certain and outside for certain, (height, width) each; what is far away is in neither.
+    """
     near = distance(inside)
     size = size_of(inside)
     return near > 0.08 * size, (near < -0.05 * size) & (near > -RING * size)
@@ -69,7 +81,20 @@ def size_of(inside: Mask) -> float:
 
 
 def softened(view: Pixels, inside: Mask) -> Floats:
-    """A decision as a matte with a soft border that follows the picture (guided filter, He, Sun, Tang 2013)."""
+    """A decision as a matte with a soft border that follows the picture (guided filter, He, Sun, Tang 2013).
+
+    Parameters
+    ----------
+    view
+        RGB, (height, width, 3).
+    inside
+        The decision, (height, width).
+
+    Returns
+    -------
+    ndarray
+        (height, width) in 0..1.
+    """
     soft = inside.astype(np.float32)
     near = bounds(inside).grown(GUIDED).within(*inside.shape[::-1])
     if not near.empty:
@@ -82,6 +107,20 @@ def enlarged(view: Pixels, alpha: Floats, picture: Pixels) -> Floats:
     """A matte of a view at the size of the picture that it was shrunk from, borders as the picture has them.
 
     The lines over grey of a guided filter at the view's size, applied to the picture (He, Sun 2015).
+
+    Parameters
+    ----------
+    view
+        RGB at the working size, (height, width, 3).
+    alpha
+        The matte of the view, (height, width) in 0..1.
+    picture
+        RGB at the size that is wanted.
+
+    Returns
+    -------
+    ndarray
+        0..1, of the picture's height and width.
     """
     if view.shape[:2] == picture.shape[:2]:
         return alpha

@@ -24,7 +24,20 @@ ENOUGH = 2  # frames to each side that tell something
 
 
 def moves_with(clip: ClipView, frame: int, window: Window, inside: Mask) -> Floats:
-    """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats."""
+    """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats.
+
+    Parameters
+    ----------
+    clip, frame, window
+        The frame, and the window that is looked at.
+    inside
+        What is taken to be the thing, (window.height, window.width).
+
+    Returns
+    -------
+    ndarray
+        (window.height, window.width); 0 where nothing can be told.
+    """
     view, said = clip.view(frame, window), []
     for way in (-1, 1):
         told = 0

@@ -103,7 +103,17 @@ class Others:
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
 
     def note(self, people: Floats, inside: Mask, window: Window) -> None:
-        """Take in where somebody else is seen: each piece belongs to whom it covers most, or to somebody new."""
+        """Take in where somebody else is seen: each piece belongs to whom it covers most, or to somebody new.
+
+        Parameters
+        ----------
+        people
+            Opacity of everybody in the window, (height, width) in 0..1.
+        inside
+            The one that is cut out, (height, width).
+        window
+            Where that is in the source.
+        """
         count, labels, stats, _ = cv2.connectedComponentsWithStats(strangers(people, inside).astype(np.uint8))
         pieces: list[list[Mask]] = [[] for _ in self.people]
         fresh = []

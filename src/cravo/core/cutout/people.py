@@ -27,7 +27,22 @@ class People:
         return other
 
     def around(self, picture: Pixels, box: Box, window: Window) -> Floats:
-        """Opacity of all people in a window around a thing that fills a box of source pixels; 0 farther away."""
+        """Opacity of all people in a window around a thing that fills a box of source pixels; 0 farther away.
+
+        Parameters
+        ----------
+        picture
+            The source frame as RGB, (height, width, 3).
+        box
+            What the thing fills, in source pixels; where it is empty, what the window shows is looked at.
+        window
+            What the answer is for.
+
+        Returns
+        -------
+        ndarray
+            (window.height, window.width) in 0..1.
+        """
         height, width = picture.shape[:2]
         view = _near(window.box if box.empty else box, width, height)
         mine = Window(view, max(round(view.width * window.scale), 8), max(round(view.height * window.scale), 8))
@@ -35,7 +50,18 @@ class People:
         return window.shows(self.see(pixels), mine)
 
     def see(self, pixels: Pixels) -> Floats:
-        """Opacity of all people of the next view."""
+        """Opacity of all people of the next view.
+
+        Parameters
+        ----------
+        pixels
+            RGB, (height, width, 3), of the frame after the last one: the network remembers.
+
+        Returns
+        -------
+        ndarray
+            (height, width) in 0..1.
+        """
         if self._fresh:
             self._fresh = False
             for _ in range(WARM - 1):

@@ -48,7 +48,13 @@ class Looks:
 
 
 def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
-    """How the sky looks in frames of a shot, RGB at working size, and where it is in each of them."""
+    """How the sky looks in frames of a shot, RGB at working size, and where it is in each of them.
+
+    Returns
+    -------
+    tuple
+        How it looks, and masks of the views' sizes.
+    """
     labs = [cv2.cvtColor(view, cv2.COLOR_RGB2LAB) for view in views]
     guesses = [guessed(view) for view in views]
     borders = [borders_of(lab, guess) for lab, guess in zip(labs, guesses, strict=True)]
@@ -70,7 +76,18 @@ def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
 
 
 def guessed(view: Pixels) -> Floats:
-    """How much each pixel of a view looks like sky before any colour is known, in nats."""
+    """How much each pixel of a view looks like sky before any colour is known, in nats.
+
+    Parameters
+    ----------
+    view
+        RGB, (height, width, 3).
+
+    Returns
+    -------
+    ndarray
+        (height, width), above 0 where it looks like sky.
+    """
     appears = _appears(view)
     return np.asarray(GUESSED * appears + SPEAK[_parted(view, appears[0] > 0)], np.float32)
 

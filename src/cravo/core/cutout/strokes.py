@@ -22,7 +22,22 @@ UNLIKE = 3.0  # nats of colour against it, from which on a pixel is not changed
 
 
 def drawn(strokes: Iterable[Stroke], window: Window, include: bool) -> Mask:
-    """The pixels of a window under those strokes that say this, or not this."""
+    """The pixels of a window under those strokes that say this, or not this.
+
+    Parameters
+    ----------
+    strokes
+        In source pixels; a stroke of one point is a dot.
+    window
+        Box of the source and working size.
+    include
+        Those that say this, or those that say not this.
+
+    Returns
+    -------
+    ndarray
+        (window.height, window.width) bool.
+    """
     mask = np.zeros((window.height, window.width), np.uint8)
     for stroke in strokes:
         if stroke.include != include:
@@ -42,6 +57,18 @@ def geodesic(lab: NDArray[np.uint8], start: Mask, sharp: float = 0.25) -> Floats
 
     Generalised distance transform by raster scans (Criminisi, Sharp, Blake 2008); `sharp` is how much a step of one
     code value costs beside a step of one pixel.
+
+    Parameters
+    ----------
+    lab
+        Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+    start
+        Where the way is 0, (height, width).
+
+    Returns
+    -------
+    ndarray
+        Pixels, and `sharp` times code values, (height, width).
     """
     far = np.where(start, np.float32(0), np.float32(1e6))
     _scan(lab.astype(np.float32), far, sharp)
@@ -55,6 +82,22 @@ def contradicted(
 
     Near is what no edge parts from the stroke, and what does not look more like the rest of what is shown right; a long
     stroke reaches farther than a short one, and no farther than to what is `sure` to be right.
+
+    Parameters
+    ----------
+    lab
+        Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+    shown
+        The decision that is there, (height, width).
+    this, other
+        Where strokes say this and not this, (height, width) each.
+    sure
+        What of the decision is right for certain, (height, width).
+
+    Returns
+    -------
+    tuple
+        (height, width) each; the second is 0 where no stroke is near.
     """
     near, side = np.zeros(shown.shape, np.float32), np.zeros(shown.shape, np.float32)
     calm = cv2.GaussianBlur(lab, (5, 5), 1.2)

@@ -7,7 +7,7 @@ agrees with (Lucas, Kanade 1981; forward-backward check of Kalal 2010; RANSAC, F
 
 from __future__ import annotations
 
-from collections import OrderedDict, defaultdict
+from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 from threading import Lock
@@ -16,6 +16,7 @@ from typing import Any
 import cv2
 import numba as nb
 import numpy as np
+from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from cravo.core.cutout.window import Floats, Pixels, Window, reduced
@@ -56,7 +57,7 @@ class Surroundings:
         self._limits = Box(-wide, -tall, self._size[0] + wide, self._size[1] + tall)
         self._to_view = np.diag([self._size[0] / width, self._size[1] / height, 1.0])
         self._read, self._first, self._last = read, first, last
-        self._views: OrderedDict[int, Pixels] = OrderedDict()
+        self._views: LRUCache[int, Pixels] = LRUCache(CACHE_SIZE)
         self._plates: dict[int, Plate] = {}
         self._spots: dict[int, tuple[Pixels, Floats]] = {}
         self._cameras: defaultdict[int, dict[int, Matrix]] = defaultdict(dict)
@@ -80,6 +81,22 @@ class Surroundings:
         """What lies behind in a window, in the light of the frame, and how much it varies; -1 where it is not known.
 
         `seen` is what the window shows of the picture.
+
+        Parameters
+        ----------
+        frame
+            Source frame.
+        picture
+            It as RGB at source size.
+        seen
+            What the window shows of it, RGB, (window.height, window.width, 3).
+        still
+            Gives where the window shows what stands still, for the light.
+
+        Returns
+        -------
+        tuple or None
+            RGB and its deviation in code values, of the window's size; None where the camera's way is not known.
         """
         at = self._nearest(frame)
         camera = self._camera(at, frame, picture)
@@ -99,12 +116,10 @@ class Surroundings:
 
     def _view(self, frame: int) -> Pixels:
         with self._reading:
-            if frame not in self._views:
-                self._views[frame] = reduced(self._read(frame), *self._size)
-                while len(self._views) > CACHE_SIZE:
-                    self._views.popitem(last=False)
-            self._views.move_to_end(frame)
-            return self._views[frame]
+            known = self._views.get(frame)
+            if known is None:
+                known = self._views[frame] = reduced(self._read(frame), *self._size)
+            return known
 
     def _spots_of(self, at: int) -> tuple[Pixels, Floats]:
         """A frame's grey, and the corners by which others are laid over it."""
@@ -198,7 +213,23 @@ def _movement(one: Pixels, points: Floats, other: Pixels, start: Matrix) -> Matr
 
 
 def movement_of(one: Pixels, points: Floats, other: Pixels, start: Matrix = IDENTITY) -> Matrix | None:
-    """Pixels of a grey picture to those of another, by what most of its corners do; None where nothing agrees."""
+    """Pixels of a grey picture to those of another, by what most of its corners do; None where nothing agrees.
+
+    Parameters
+    ----------
+    one, other
+        Grey pictures of one size.
+    points
+        Corners of the first, (n, 1, 2), as `corners_of` finds them.
+    start
+        Where they may be: 3x3, pixel centres at halves.
+
+    Returns
+    -------
+    ndarray or None
+        3x3, pixel centres at halves: pyramidal Lucas-Kanade (Bouguet 2000) matched both ways, and RANSAC (Fischler,
+        Bolles 1981).
+    """
     if len(points) < LEAST:
         return None
     guess = cv2.perspectiveTransform(points, for_opencv(start)).astype(np.float32)
@@ -294,7 +325,20 @@ def _laid_under(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bo
 
 
 def compared(view: Pixels, behind: Pixels, spread: Floats) -> Floats:
-    """Difference of a view from what lies behind it, in noise widths; -1 where that is not known."""
+    """Difference of a view from what lies behind it, in noise widths; -1 where that is not known.
+
+    Parameters
+    ----------
+    view, behind
+        RGB, (height, width, 3) each.
+    spread
+        Deviation of what lies behind in code values, (height, width), below 0 where it is not known.
+
+    Returns
+    -------
+    ndarray
+        (height, width).
+    """
     # A pixel's neighbours count as well: the plate need not fit better than that.
     near = np.ones((3, 3), np.uint8)
     below, above = cv2.erode(behind, near), cv2.dilate(behind, near)

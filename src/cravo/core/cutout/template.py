@@ -34,6 +34,20 @@ class Template:
         """Follow to the next frame; how much it differs from the look, in noise widths, -1 beside the thing.
 
         `movement` (2, 3) takes this window's pixels to where they were, in the same window.
+
+        Parameters
+        ----------
+        view
+            What the window shows of the next frame, RGB, (height, width, 3).
+        window
+            Where that is in the source.
+        movement
+            (2, 3), as from what most of the view does.
+
+        Returns
+        -------
+        ndarray
+            (height, width).
         """
         into_last = self._window.matrix @ inverse(window.matrix)
         self._back = self._back @ into_last @ np.vstack([movement, [0, 0, 1]])

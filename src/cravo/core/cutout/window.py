@@ -61,6 +61,13 @@ def reduced(picture: Pixels, width: int, height: int) -> Pixels:
     """A picture at a smaller size: halved as often as possible, the rest by linear interpolation.
 
     Six times as fast as the mean over each pixel's area, and nearly the same.
+
+    Parameters
+    ----------
+    picture
+        (height, width) or (height, width, 3), no smaller than what is wanted.
+    width, height
+        Wanted, in pixels.
     """
     while picture.shape[1] >= 2 * width and picture.shape[0] >= 2 * height:
         tall, wide = picture.shape[0] // 2, picture.shape[1] // 2

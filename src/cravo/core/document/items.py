@@ -25,14 +25,14 @@ class SoundSpan(Plain):
 
 
 class Attachment(Plain):
-    """A followed motion of a shot that something else of the piece moves with."""
+    """A followed motion of a shot that something else of the sequence moves with."""
 
     shot: str
     motion: str
 
 
 class Placing(Plain):
-    """How something lies in the piece: moved by x, y from the middle, in pixels of the piece, scaled, turned clockwise.
+    """How something lies in the sequence: moved by x, y from the middle, in pixels of the sequence, scaled, turned clockwise.
 
     Keys count frames from the item's own first one.
     """
@@ -58,7 +58,7 @@ Blend = Literal["normal", "multiply", "screen", "add"]
 
 
 class _Item(Plain):
-    """What lies on a layer from piece frame `start` on, and how it is laid over what is beneath.
+    """What lies on a layer from sequence frame `start` on, and how it is laid over what is beneath.
 
     It comes over `fade_in` frames and goes over `fade_out`. Of two that overlap on a layer the later one is above.
     """
@@ -78,7 +78,7 @@ Family = Literal["Manrope", "Source Sans", "Source Serif", "Amatic"]
 
 
 class Title(_Item):
-    """Words over the piece for `length` frames; sizes are pixels of the piece, `tracking` hundredths of the size."""
+    """Words over the sequence for `length` frames; sizes are pixels of the sequence, `tracking` hundredths of the size."""
 
     kind: Literal["title"] = "title"
     name: Name = "Title"
@@ -119,9 +119,9 @@ class Light(Plain):
 
 
 class Shot(_Item):
-    """A stretch of a clip: source frames first..last (both shown), from piece frame `start` on.
+    """A stretch of a clip: source frames first..last (both shown), from sequence frame `start` on.
 
-    Where it is `held`, its first frame stands for so many frames of the piece; where `mirrored`, what would lie beyond
+    Where it is `held`, its first frame stands for so many frames of the sequence; where `mirrored`, what would lie beyond
     its edges is. It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.

@@ -45,7 +45,7 @@ class MediumRef(Plain):
 
 
 class Project(Plain):
-    """A piece: picture size, frame rate, layers from bottom to top."""
+    """A sequence: picture size, frame rate, layers from bottom to top."""
 
     cravo: Literal[2] = 2
     name: Name

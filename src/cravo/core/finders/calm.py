@@ -14,7 +14,20 @@ CALM = 5.0  # frames over which the way from a followed path to what was found i
 
 
 def fitted(away: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The value at 0 of the line that fits values best, near ones most (local regression, Cleveland 1979)."""
+    """The value at 0 of the line that fits values best, near ones most (local regression, Cleveland 1979).
+
+    Parameters
+    ----------
+    away
+        How many frames away each value was found, (n,).
+    values
+        (n, k).
+
+    Returns
+    -------
+    ndarray
+        (k,).
+    """
     near = max(CALM, float(np.abs(away).min()))
     weights = np.exp(-0.5 * (away / near) ** 2)
     total, first = weights.sum(), (weights * away).sum()

@@ -20,6 +20,20 @@ def moved(before: Pixels, now: Pixels, oval: Oval, path: tuple[int, Oval] | None
     """Where a face went from one grey picture to the next, and the share of points that agree; None where too few do.
 
     The third is where the path goes on that the points of it led so far, whatever was set right meanwhile.
+
+    Parameters
+    ----------
+    before, now
+        Grey pictures of one size.
+    oval
+        The face on the first of them.
+    path
+        The number of the track's stretch, and where its points have led so far.
+
+    Returns
+    -------
+    tuple or None
+        Where the face is, the share of its points that agree (0..1), and where the path goes on.
     """
     scale = min(PATCH / max(oval.rx, 1.0), 2.0)
     half = 2.2 * max(oval.rx, oval.ry)
@@ -59,7 +73,20 @@ def moved(before: Pixels, now: Pixels, oval: Oval, path: tuple[int, Oval] | None
 
 
 def colours_of(picture: Pixels, oval: Oval) -> NDArray[np.float32]:
-    """Colours of a face and of the clothes below it, as histograms side by side."""
+    """Colours of a face and of the clothes below it, as histograms side by side.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+    oval
+        The face, in pixels of the picture.
+
+    Returns
+    -------
+    ndarray
+        (1024,), 512 bins of L*a*b* for each; they add up to one.
+    """
     height, width = picture.shape[:2]
     parts = []
     for box in (
@@ -79,5 +106,11 @@ def colours_of(picture: Pixels, oval: Oval) -> NDArray[np.float32]:
 
 
 def likeness(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
-    """Of two histograms, 0..1 (Bhattacharyya 1943)."""
+    """Of two histograms, 0..1 (Bhattacharyya 1943).
+
+    Parameters
+    ----------
+    one, other
+        (n,), each of which adds up to one.
+    """
     return float(np.sqrt(one * other).sum())

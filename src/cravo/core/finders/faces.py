@@ -94,7 +94,18 @@ def overlap(one: Oval, other: Oval) -> float:
 
 
 def search(picture: Pixels, shrunk: float = 1.0) -> list[Face]:
-    """All faces of a picture (RGB), the surest first; `shrunk` is the size at which it is searched, at most 1."""
+    """All faces of a picture (RGB), the surest first; `shrunk` is the size at which it is searched, at most 1.
+
+    Parameters
+    ----------
+    picture
+        (height, width, 3).
+
+    Returns
+    -------
+    list
+        Ovals in pixels of the picture, each face once.
+    """
     view = picture
     if shrunk < 1:
         view = cv2.resize(picture, None, fx=shrunk, fy=shrunk, interpolation=cv2.INTER_AREA)
@@ -122,7 +133,15 @@ def distinct(found: list[Face]) -> list[Face]:
 
 
 def look(picture: Pixels, oval: Oval) -> Features | None:
-    """Eyes and mouth of a face that ought to be there; None where none is seen. Raises MissingModel."""
+    """Eyes and mouth of a face that ought to be there; None where none is seen. Raises MissingModel.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+    oval
+        Where it ought to be, in pixels of the picture.
+    """
     network = small(FACES_NEAR)
     side = LOOKED_AT * 2 * max(oval.rx, oval.ry)
     scale = network.size[0] / side
@@ -146,6 +165,16 @@ def search_otherwise(picture: Pixels) -> list[Face]:
     """Faces by the other network, in overlapping squares of several sizes: what the thorough one misses it may see.
 
     Blind below about a twelfth of the smallest square's side. Raises MissingModel.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+
+    Returns
+    -------
+    list
+        Ovals in pixels of the picture, each face once, the surest first.
     """
     height, width = picture.shape[:2]
     found = []
@@ -160,7 +189,20 @@ def search_otherwise(picture: Pixels) -> list[Face]:
 
 
 def look_for(picture: Pixels, oval: Oval) -> Face | None:
-    """A face where one is expected, by the other network, in a square around it; None where none is seen."""
+    """A face where one is expected, by the other network, in a square around it; None where none is seen.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+    oval
+        Where it is expected, in pixels of the picture.
+
+    Raises
+    ------
+    MissingModel
+        Where the network is not there.
+    """
     side = max(round(AROUND * 2 * max(oval.rx, oval.ry)), 24)
     left, top = round(oval.x - side / 2), round(oval.y - side / 2)
     near = [face for face in _in_square(picture, left, top, side) if overlap(face.oval, oval) > FITS]

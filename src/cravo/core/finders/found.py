@@ -139,8 +139,8 @@ def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, FaceO
         keys = sorted((one for one in part.by_hand if one.track == name), key=lambda one: one.frame)
         if keys:
             named[name] = _by_hand(named[name], keys)
-    for kept in part.locked:
-        named = _with_locked(named, kept)
+    for fixed in part.locked:
+        named = _with_locked(named, fixed)
     return {name: seen for name, seen in named.items() if seen and name not in part.gone}
 
 
@@ -224,18 +224,18 @@ def _cover(part: Faces, oval: Oval, size: float) -> ShapePart:
 
 
 def _with_locked(
-    named: dict[str, dict[int, FaceObservation]], kept: LockedFace
+    named: dict[str, dict[int, FaceObservation]], locked: LockedFace
 ) -> dict[str, dict[int, FaceObservation]]:
     """The tracks with a locked one in the place of what was found of the same person."""
-    fixed = {frame: FaceObservation(Oval(*numbers), "found", 1.0) for frame, *numbers in kept.ovals}
+    fixed = {frame: FaceObservation(Oval(*numbers), "found", 1.0) for frame, *numbers in locked.ovals}
     made: dict[str, dict[int, FaceObservation]] = {}
     for name, seen in named.items():
         if _same(fixed, seen):
-            made[kept.track] = fixed
+            made[locked.track] = fixed
         else:
             # A later search may have given the name to somebody else, who must not be lost by that.
-            made[f"{name} (2)" if name == kept.track else name] = seen
-    return made | {kept.track: fixed}
+            made[f"{name} (2)" if name == locked.track else name] = seen
+    return made | {locked.track: fixed}
 
 
 def _same(one: dict[int, FaceObservation], other: dict[int, FaceObservation]) -> bool:

@@ -51,7 +51,22 @@ LineFinder = Callable[[Pixels, float, float], list[Line]]
 
 
 def search_lines(picture: Pixels, sure: float = SURE, finer: float = 1.0) -> list[Line]:
-    """The lines of text of a picture (RGB) that are sure enough, looked for in `finer` times the pixels. Raises MissingModel."""
+    """The lines of text of a picture (RGB) that are sure enough, looked for in `finer` times the pixels. Raises MissingModel.
+
+    Parameters
+    ----------
+    picture
+        (height, width, 3).
+    sure
+        0..1, from which on a line counts.
+    finer
+        1 is `SEARCHED` pixels, or the picture's own if it has fewer.
+
+    Returns
+    -------
+    list
+        Lines with corners in pixels of the picture, the surest first.
+    """
     height, width = picture.shape[:2]
     scale = min(math.sqrt(finer * SEARCHED / (width * height)), 1.0)
     wide, tall = (max(round(side * scale / 32), 1) * 32 for side in (width, height))
@@ -75,7 +90,15 @@ def search_lines(picture: Pixels, sure: float = SURE, finer: float = 1.0) -> lis
 
 
 def read_line(picture: Pixels, corners: Corners) -> tuple[str, float]:
-    """What a line says, and how sure that is, 0..1. Raises MissingModel."""
+    """What a line says, and how sure that is, 0..1. Raises MissingModel.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+    corners
+        Of the line, (4, 2) in pixels, clockwise from the upper left as it is read.
+    """
     corners = grown(corners, AROUND)
     long, high = (float(np.linalg.norm(side)) for side in (corners[1] - corners[0], corners[3] - corners[0]))
     wide = round(TALL * min(max(long / max(high, 1e-6), 1.0), LONGEST))
@@ -93,7 +116,15 @@ def read_line(picture: Pixels, corners: Corners) -> tuple[str, float]:
 
 
 def grown(corners: Corners, by: float) -> Corners:
-    """A line widened to all sides by a share of its height."""
+    """A line widened to all sides by a share of its height.
+
+    Parameters
+    ----------
+    corners
+        (4, 2), clockwise from the upper left as it is read.
+    by
+        Of the height.
+    """
     along, down = (corners[1] - corners[0], corners[3] - corners[0])
     step = by * float(np.linalg.norm(down))
     out, low = (

@@ -34,7 +34,22 @@ class LiveTrack:
 
 
 def cost(one: LiveTrack, oval: Oval, colours: NDArray[np.float32], settings: FaceSearch) -> float | None:
-    """How badly a found face fits a track; None where it cannot be the same."""
+    """How badly a found face fits a track; None where it cannot be the same.
+
+    Parameters
+    ----------
+    one
+        The track, where it is expected now.
+    oval
+        The found face, in pixels.
+    colours
+        Of the found face, as `colours_of` tells them.
+
+    Returns
+    -------
+    float or None
+        0 fits perfectly; what it adds up is without a unit.
+    """
     expected = one.oval
     away = math.hypot(oval.x - expected.x, oval.y - expected.y) / max(expected.rx, oval.rx)
     reach = settings.reach * (1 + min(one.unseen, settings.lost) / 8)

@@ -51,7 +51,13 @@ def network(name: str) -> onnxruntime.InferenceSession:
 
 @lru_cache(maxsize=6)
 def opened(path: Path, stamp: int) -> onnxruntime.InferenceSession:
-    """A network that runs on one core: clips and spans are worked on side by side instead."""
+    """A network that runs on one core: clips and spans are worked on side by side instead.
+
+    Raises
+    ------
+    CravoError
+        Where the file is no network that can be run.
+    """
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = options.inter_op_num_threads = 1
     options.log_severity_level = 3
@@ -84,7 +90,13 @@ class Small:
         return int(width), int(height)
 
     def run(self, picture: NDArray[np.float32]) -> dict[str, NDArray[np.float32]]:
-        """What it says of a picture (height, width, 3), by the names of its outputs."""
+        """What it says of a picture (height, width, 3), by the names of its outputs.
+
+        Parameters
+        ----------
+        picture
+            Of the network's own size and range of values.
+        """
         with self._lock:
             self._interpreter.set_tensor(self._input["index"], picture[None].astype(np.float32))
             self._interpreter.invoke()

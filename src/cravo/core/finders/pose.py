@@ -30,6 +30,13 @@ def pose(picture: NDArray[np.uint8], box: Box) -> Pose:
     """The points of a person who fills a box of a picture (RGB), the way up as they stand. Raises MissingModel.
 
     Looked at twice: the network itself says, with two further points, where the whole body would be.
+
+    Parameters
+    ----------
+    picture
+        (height, width, 3).
+    box
+        Of the person, in pixels of the picture.
     """
     # Of somebody who goes on below the picture about the upper half is seen.
     tall = box.height * (CUT_OFF if box.bottom >= picture.shape[0] - 2 else 1)

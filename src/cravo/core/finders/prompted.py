@@ -54,7 +54,20 @@ class Prompted:
         self._image: onnxruntime.NodeArg = images[0]
 
     def opacity(self, view: Pixels, inside: Spots, outside: Spots) -> Floats:
-        """How much each pixel of a view belongs to what the points inside show, (height, width) in 0..1."""
+        """How much each pixel of a view belongs to what the points inside show, (height, width) in 0..1.
+
+        Parameters
+        ----------
+        view
+            RGB, (height, width, 3).
+        inside, outside
+            Places x, y in pixels of the view.
+
+        Raises
+        ------
+        CravoError
+            Where the network does not take what it is given, or gives what is none.
+        """
         looked = self._look(view)
         scale = looked.shown[0] / view.shape[1]
         spots = np.array([(x * scale, y * scale) for x, y in [*inside, *outside]], np.float32)

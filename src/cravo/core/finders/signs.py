@@ -186,7 +186,13 @@ class _Finding:
 
 
 def overlap(one: Corners, other: Corners) -> float:
-    """Share of their union that two quadrilaterals have in common, 0..1."""
+    """Share of their union that two quadrilaterals have in common, 0..1.
+
+    Parameters
+    ----------
+    one, other
+        Corners (4, 2) in order, convex.
+    """
     common, _ = cv2.intersectConvexConvex(one.astype(np.float32), other.astype(np.float32))
     whole = cv2.contourArea(one.astype(np.float32)) + cv2.contourArea(other.astype(np.float32)) - common
     return float(common / whole) if whole > 0 else 0.0

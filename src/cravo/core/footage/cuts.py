@@ -33,6 +33,11 @@ def is_cut(one: Pixels, other: Pixels) -> bool:
 
     Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
     (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone.
+
+    Parameters
+    ----------
+    one, other
+        Pictures as `glance` makes them.
     """
     place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
     colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)

@@ -1,4 +1,4 @@
-"""The kinds of files that a piece is written to, each an entry of `FORMATS`.
+"""The kinds of files that a sequence is written to, each an entry of `FORMATS`.
 
 An entry is all that there is to a kind: the screens, the command line and the API ask for the list.
 """
@@ -30,7 +30,7 @@ Options = dict[str, str]
 class Film:
     """Pictures and sound in one file, by the names that FFmpeg has for container and codecs.
 
-    `pixels` is the format of its pictures, None where that is the piece's own. `options` are the encoder's for a
+    `pixels` is the format of its pictures, None where that is the sequence's own. `options` are the encoder's for a
     quality (constant rate factor of H.264, lower is better) and a preset. `unsigned` is a filter that takes the
     encoder's signature out of the stream.
     """
@@ -153,13 +153,13 @@ FileKind = Annotated[str, AfterValidator(_known)]
 
 
 class Encoding(BaseModel):
-    """How a piece is written. Where the kind of file carries opacity, colours are straight or multiplied by it."""
+    """How a sequence is written. Where the kind of file carries opacity, colours are straight or multiplied by it."""
 
     kind: FileKind = "mp4"
     alpha: Alpha = "straight"
     quality: int = 18  # constant rate factor of H.264; others are set by it; lower is better
     preset: str = "veryfast"
-    depth: Literal[0, 8, 10] = 0  # bits, where they can be chosen; 0 is as deep as the piece
+    depth: Literal[0, 8, 10] = 0  # bits, where they can be chosen; 0 is as deep as the sequence
     threads: int = 0
     key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
 

@@ -45,7 +45,15 @@ def darkest(rgb: Image) -> NDArray[np.float32]:
 
 
 def rounded(values: NDArray[np.float32], like: Picture) -> Plane:
-    """Code values of a picture's depth."""
+    """Code values of a picture's depth.
+
+    Parameters
+    ----------
+    values
+        (height, width), not rounded; what is beyond the depth is cut off.
+    like
+        A picture of that depth.
+    """
     if like.depth == 8:
         return cast(Plane, cv2.convertScaleAbs(np.maximum(values, 0)))
     return cast(Plane, np.clip(np.rint(values), 0, (1 << like.depth) - 1).astype(like.y.dtype))

@@ -56,7 +56,13 @@ def probe(path: Path) -> Facts:
 
 
 def read_facts(path: Path) -> Facts:
-    """Probe in this process; `probe` is what everything else calls."""
+    """Probe in this process; `probe` is what everything else calls.
+
+    Raises
+    ------
+    BadFootage
+        For what is no film, picture or sound that can be read, or asks for too much memory.
+    """
     try:
         table = table_facts(path)
         if table is not None:

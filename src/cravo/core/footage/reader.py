@@ -136,7 +136,20 @@ class Reader:
 
 
 def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-    """Frames of a clip as RGB pictures, (height, width, 3), the next ones decoded meanwhile."""
+    """Frames of a clip as RGB pictures, (height, width, 3), the next ones decoded meanwhile.
+
+    Parameters
+    ----------
+    path, facts
+        The clip.
+    frames
+        Source frames, best in their order.
+
+    Yields
+    ------
+    tuple
+        Each frame with its picture.
+    """
 
     def decoded(frame: int) -> NDArray[np.uint8]:
         return reader.read(frame).to_rgb()

@@ -1,4 +1,4 @@
-"""Writing a piece to a file: pictures, sound, opacity, colour tags, and no private metadata."""
+"""Writing a sequence to a file: pictures, sound, opacity, colour tags, and no private metadata."""
 
 from __future__ import annotations
 
@@ -156,7 +156,7 @@ class Pictures:
             self._zip.close()
 
     def write(self, picture: Picture) -> None:
-        """Append one picture, named by its frame of the piece."""
+        """Append one picture, named by its frame of the sequence."""
         assert self._format.picture is not None
         name = f"{self._number:06}{self._format.ending}"
         # Beside the file, on the same disk; coders go by the ending of a name.

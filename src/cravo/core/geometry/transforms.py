@@ -40,7 +40,19 @@ def inverse(m: Matrix) -> Matrix:
 
 
 def similarity(scale: float, degrees: float, centre: tuple[float, float], shift: tuple[float, float]) -> Matrix:
-    """Scale and turn (clockwise on the screen) about a centre, then shift."""
+    """Scale and turn (clockwise on the screen) about a centre, then shift.
+
+    Parameters
+    ----------
+    scale
+        1 leaves the size.
+    degrees
+        Clockwise on the screen, as y goes down.
+    centre
+        That stays but for the shift, in pixels.
+    shift
+        In pixels.
+    """
     turn = math.radians(degrees)
     a, b = scale * math.cos(turn), scale * math.sin(turn)
     x, y = centre
@@ -54,7 +66,15 @@ def locally(matrix: Matrix, x: float, y: float) -> NDArray[np.float64]:
 
 
 def parts_of(matrix: Matrix, centre: tuple[float, float]) -> tuple[float, float, tuple[float, float]]:
-    """Scale, clockwise degrees, and shift of `centre`: the similarity that comes closest around it."""
+    """Scale, clockwise degrees, and shift of `centre`: the similarity that comes closest around it.
+
+    Parameters
+    ----------
+    matrix
+        3x3.
+    centre
+        x, y in the space that the matrix maps from.
+    """
     (a, b), (c, d) = locally(matrix, *centre)
     x, y = apply(matrix, np.array([centre]))[0]
     return math.sqrt(abs(a * d - b * c)), math.degrees(math.atan2(c - b, a + d)), (x - centre[0], y - centre[1])
@@ -89,7 +109,15 @@ def matrix_of(pose: Pose) -> Matrix:
 
 
 def pose_from(linear: NDArray[np.float64], x: float, y: float, rotation_near: float = 0.0) -> Pose:
-    """The pose that has this 2x2 part; of all equal turns the one closest to `rotation_near` degrees."""
+    """The pose that has this 2x2 part; of all equal turns the one closest to `rotation_near` degrees.
+
+    Parameters
+    ----------
+    linear
+        2x2, as `linear_of` gives it.
+    x, y
+        Of the centre, in source pixels.
+    """
     (a, b), (c, d) = linear
     rx = max(math.hypot(a, c), 1e-3)
     ry = max((a * d - b * c) / rx, 1e-3)

@@ -46,7 +46,13 @@ def cdl_xml(settings: dict[str, float], name: str) -> str:
 
 
 def read_cdl(text: str) -> dict[str, float]:
-    """The settings of the look `cdl` from the first correction of a list, collection or single correction."""
+    """The settings of the look `cdl` from the first correction of a list, collection or single correction.
+
+    Raises
+    ------
+    CravoError
+        For what is no colour decision list, or one without a correction.
+    """
     if len(text) > LONGEST or "<!ENTITY" in text:
         raise CravoError("This is not a colour decision list that can be read.")
     with TemporaryDirectory() as folder:

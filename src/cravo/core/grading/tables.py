@@ -62,7 +62,15 @@ def compiled(grade: Grade, colour: Colour) -> Table:
 
 
 def applied(table: Table, picture: Picture) -> Picture:
-    """The picture graded, in new planes of the same format."""
+    """The picture graded, in new planes of the same format.
+
+    Parameters
+    ----------
+    table
+        Of the picture's own luma matrix and range.
+    picture
+        Of 8 or 10 bit; odd sizes are fine.
+    """
     sx, sy = picture.shifts
     planes = list(picture.planes)
     height, width = planes[0].shape

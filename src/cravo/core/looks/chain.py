@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import groupby
@@ -11,6 +10,7 @@ from pathlib import Path
 from threading import Lock
 
 import numpy as np
+from cachetools import LRUCache
 
 from cravo.core.document import Look
 from cravo.core.footage.colour import Colour
@@ -77,7 +77,7 @@ def graded(steps: Sequence[Step], path: Open) -> Grade:
     return chained([(step.kind.grade(step.values, path), step.strength) for step in steps if step.kind.grade])
 
 
-_tables: OrderedDict[tuple[object, ...], Table] = OrderedDict()
+_tables: LRUCache[tuple[object, ...], Table] = LRUCache(TABLES)
 _lock = Lock()
 
 
@@ -85,12 +85,9 @@ def _table(steps: tuple[Step, ...], colour: Colour, path: Open) -> Table:
     key = (colour, *(step.key for step in steps))
     with _lock:
         found = _tables.get(key)
-        if found is not None:
-            _tables.move_to_end(key)
-            return found
+    if found is not None:
+        return found
     table = compiled(graded(steps, path), colour)
     with _lock:
         _tables[key] = table
-        while len(_tables) > TABLES:
-            _tables.popitem(last=False)
     return table

@@ -29,6 +29,17 @@ def cells(shape: int, cell: float, width: int, height: int, m: NDArray[np.float6
     """Which cell each pixel belongs to, (height, width), and how many there may be.
 
     m (2, 3) takes pixel centres to where the tiling's origin is at 0; a cell measures `cell` there, from side to side.
+
+    Parameters
+    ----------
+    shape
+        0 squares, 1 hexagons, 2 triangles.
+    cell
+        Pixels from side to side.
+    width, height
+        Of the picture.
+    m
+        (2, 3).
     """
     found = np.empty((height, width), np.int32)
     column, row = np.empty((height, width), np.int32), np.empty((height, width), np.int32)

@@ -63,7 +63,15 @@ def lay_evenly(picture: Picture, treated: Picture, strength: float = 1.0) -> Non
 
 
 def covered(picture: Picture, cover: Picture, opacity: NDArray[np.float32]) -> Picture:
-    """A new picture: another one of the same size over it, as opaque as the array of that size says (0..1)."""
+    """A new picture: another one of the same size over it, as opaque as the array of that size says (0..1).
+
+    Parameters
+    ----------
+    picture, cover
+        Of one size, format and colour.
+    opacity
+        (height, width) in 0..1.
+    """
     out = picture.copy()
     _lay(out, cover, opacity, inside=True)
     return out

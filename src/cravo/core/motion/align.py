@@ -57,7 +57,15 @@ _LITTLE = cv2.getGaussianKernel(5, 0.8)
 
 
 def template(grey: Grey, mask: NDArray[np.uint8]) -> Template:
-    """What tells a movement in a view, inside a mask."""
+    """What tells a movement in a view, inside a mask.
+
+    Parameters
+    ----------
+    grey
+        (height, width).
+    mask
+        0..255, (height, width); above 127 counts.
+    """
     plane = without_smooth(grey)
     sx, sy = (cv2.Scharr(plane, cv2.CV_32F, dx, 1 - dx, scale=1 / 32) for dx in (1, 0))
     steep = (sx * sx + sy * sy > STEEP * STEEP) & (mask > 127)

@@ -64,7 +64,19 @@ class Evidence:
     def match(
         self, view: TargetView | None, frame: int, guess: Matrix, points: NDArray[np.float32] | None = None
     ) -> Answer | None:
-        """Where the area of a view is on a frame; `guess` is where it may be. `points` default to all of the view's."""
+        """Where the area of a view is on a frame; `guess` is where it may be. `points` default to all of the view's.
+
+        Parameters
+        ----------
+        view
+            The area on an earlier frame; None gives None.
+        frame
+            Where it is looked for.
+        guess
+            3x3, from the area's own frame.
+        points
+            (n, 2), working pixels of the view.
+        """
         if view is None:
             return None
         points = view.points if points is None else points
@@ -90,6 +102,15 @@ class Evidence:
         """A rough guess: where a small copy of a view fits best around `near` (normalised correlation).
 
         `reach` is how far to look, as a share of the area's size.
+
+        Parameters
+        ----------
+        view
+            The area on an earlier frame; None gives `near`.
+        frame
+            Where it is looked for.
+        near
+            3x3, from the area's own frame.
         """
         if view is None:
             return near

@@ -15,7 +15,20 @@ LEAST: dict[Model, int] = {"position": 1, "similarity": 2, "affine": 3, "perspec
 
 
 def fit(model: Model, source: Points, target: Points) -> Matrix:
-    """The least-squares fit of all points; raises LinAlgError where they do not tell one."""
+    """The least-squares fit of all points; raises LinAlgError where they do not tell one.
+
+    Parameters
+    ----------
+    model
+        What may happen between the points.
+    source, target
+        (n, 2), in order.
+
+    Returns
+    -------
+    ndarray
+        3x3, its last number 1.
+    """
     centred = _normaliser(source)
     ones = np.ones(len(source))
     fitted = np.linalg.inv(centred) @ _SOLVERS[model](apply(centred, source), apply(centred, target), ones) @ centred
@@ -30,6 +43,17 @@ def robust_fit(
     The scale of the residuals is estimated anew each round (1.4826 x their median, at least `noise`
     pixels): tight on rigid surfaces, wide where a head turns and its parts move differently.
     Returns the matrix and the weight of each point, 0..1.
+
+    Parameters
+    ----------
+    model
+        What may happen between the points.
+    source, target
+        (n, 2), in order.
+    noise
+        Pixels by which good points miss, at least.
+    rounds
+        Of weighting anew.
     """
     matrix = _start(source, target, noise)
     # Points are centred and scaled, without which perspective is ill-conditioned (Hartley 1997).

@@ -25,7 +25,15 @@ _HALF = 0.5  # OpenCV puts pixel centres on whole numbers
 
 
 def features(grey: Grey, mask: NDArray[np.uint8] | None = None) -> Features:
-    """Places (n, 2), pixel centres at halves, and what they look like (n, 128)."""
+    """Places (n, 2), pixel centres at halves, and what they look like (n, 128).
+
+    Parameters
+    ----------
+    grey
+        (height, width).
+    mask
+        Where to look, (height, width), above 0.
+    """
     found, described = _finder().detectAndCompute(grey, mask)
     if not found:
         return np.zeros((0, 2)), np.zeros((0, 128), np.float32)
@@ -33,7 +41,13 @@ def features(grey: Grey, mask: NDArray[np.uint8] | None = None) -> Features:
 
 
 def recognised(old: Features, new: Features) -> Matrix | None:
-    """What takes the old picture's pixels to the new one's; None where it is not surely there."""
+    """What takes the old picture's pixels to the new one's; None where it is not surely there.
+
+    Returns
+    -------
+    ndarray or None
+        3x3, pixel centres at halves (ratio test, Lowe 2004; MAGSAC++, Barath et al. 2020).
+    """
     if len(old[0]) < AGREEING or len(new[0]) < AGREEING:
         return None
     pairs = cv2.BFMatcher(cv2.NORM_L2).knnMatch(old[1], new[1], k=2)

@@ -24,15 +24,15 @@ MatteOf = Callable[[Region, SourceFrame], Matte]
 class Luma:
     """Luma planes of a clip by frame; the next ones in a direction are decoded while the last is worked on.
 
-    Keeps what the follower consults again and again: `kept` for good, and the last few.
+    Keeps what the tracker looks at again and again: `lasting` for good, and the last few.
     """
 
     LAST = 20
     AHEAD = 4
 
-    def __init__(self, reader: Reader, kept: tuple[int, ...] = (), step: int = 1) -> None:
+    def __init__(self, reader: Reader, lasting: tuple[int, ...] = (), step: int = 1) -> None:
         self._reader, self._step = reader, step
-        self._lasting = set(kept)
+        self._lasting = set(lasting)
         self._planes: dict[int, Future[Grey]] = {}
         self._decoder = ThreadPoolExecutor(1)
 

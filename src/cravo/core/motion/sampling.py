@@ -34,6 +34,20 @@ def sampled(motion: Motion, track: Track, frame: int) -> Matrix:
 
     The followed movement is taken as a similarity around the middle of the area and what is left beside
     it (lean and perspective). Switches and steadying act on the similarity.
+
+    Parameters
+    ----------
+    motion
+        Its area, switches and steadying.
+    track
+        What was followed.
+    frame
+        Source frame; where it was not followed the nearest one that was counts.
+
+    Returns
+    -------
+    ndarray
+        3x3, source pixels.
     """
     sample = track.nearest(frame)
     steady = motion.steady
@@ -62,8 +76,8 @@ def steadied(
     track: Track, centre: tuple[float, float], widths: tuple[float, float, float]
 ) -> dict[int, tuple[float, float, float, float]]:
     """Shift x and y, logarithm of scale, and degrees on each known frame, without jitter; kept with the track."""
-    kept = track.steadied.get((centre, widths))
-    if kept is None:
+    steady = track.steadied.get((centre, widths))
+    if steady is None:
         frames = np.array(sorted(frame for frame in track.samples if track.known(frame)))
         parts = [parts_of(track.samples[frame].matrix, centre) for frame in frames]
         series = np.array([[shift[0], shift[1], np.log(scale), degrees] for scale, degrees, shift in parts])
@@ -71,8 +85,8 @@ def steadied(
         position, scale, rotation = widths
         columns = zip(series.T, (position, position, scale, rotation), strict=True)
         smooth = np.column_stack([_smooth(frames, column, width) for column, width in columns])
-        kept = track.steadied[(centre, widths)] = dict(zip(frames.tolist(), map(tuple, smooth.tolist()), strict=True))
-    return kept
+        steady = track.steadied[(centre, widths)] = dict(zip(frames.tolist(), map(tuple, smooth.tolist()), strict=True))
+    return steady
 
 
 def _smooth(frames: NDArray[np.int64], values: Series, width: float) -> Series:

@@ -107,6 +107,13 @@ class TargetView:
         """Where it looks the same in a frame laid into its view (local normalised correlation), and where that can be told.
 
         Both are of half the size. `known` says where the frame has content.
+
+        Parameters
+        ----------
+        laid
+            The frame in this view, grey, (height, width).
+        known
+            (height, width).
         """
         old, new = self.half, self._half(laid, np.where(known, self.mask, 0).astype(np.uint8))
         common = cv2.blur(old.plane * new.plane, self.settings.patch) - old.mean * new.mean
@@ -169,7 +176,22 @@ class Views:
         return found
 
     def lay(self, frame: int, view: View, between: Matrix) -> tuple[Grey, Mask]:
-        """A frame laid into a view, and where it has content that may be looked at."""
+        """A frame laid into a view, and where it has content that may be looked at.
+
+        Parameters
+        ----------
+        frame
+            Source frame.
+        view
+            What is laid into.
+        between
+            3x3, source pixels of the view's frame to those of this one.
+
+        Returns
+        -------
+        tuple
+            Grey and mask, of the view's size.
+        """
         laid, known = _laid_into(self.levels(frame), view, between)
         held = self._hold_out(frame)
         if held is not None:
@@ -251,7 +273,17 @@ def _laid_into(levels: Levels, view: View, between: Matrix) -> tuple[Grey, Mask]
 
 
 def in_light_of(old: Grey, new: Grey, mask: NDArray[np.uint8], known: Mask) -> Grey:
-    """The new view with the brightness and contrast of the old one: optical flow takes both for movement."""
+    """The new view with the brightness and contrast of the old one: optical flow takes both for movement.
+
+    Parameters
+    ----------
+    old, new
+        Grey, (height, width) each.
+    mask
+        The area, 0..255.
+    known
+        Where the new one has content.
+    """
     area = np.where(known, mask, 0).astype(np.uint8)
     (old_mean, old_spread), (new_mean, new_spread) = (cv2.meanStdDev(view, mask=area) for view in (old, new))
     gain = float(np.clip(old_spread[0, 0] / max(new_spread[0, 0], 1.0), 0.5, 2.0))

@@ -35,6 +35,18 @@ def board_of(picture: Pixels, line: Line) -> Line | None:
     """The plate on which a line of letters stands; None where it stands on a wall, a poster, or is no number.
 
     The board is the surface around the letters as far as its colour goes; its border must be near on every side.
+
+    Parameters
+    ----------
+    picture
+        RGB, (height, width, 3).
+    line
+        Its letters.
+
+    Raises
+    ------
+    MissingModel
+        Where the network that reads is not there.
     """
     around = grown(line.corners, AROUND)
     long, high = (float(np.linalg.norm(side)) for side in (around[1] - around[0], around[3] - around[0]))

@@ -49,7 +49,13 @@ def findable() -> list[str]:
 
 
 def found_part(what: str, shot: Shot, how: CombineMode) -> PartBase:
-    """The part that stands for what is to be found in a shot."""
+    """The part that stands for what is to be found in a shot.
+
+    Raises
+    ------
+    BadDocument
+        Where no kind finds that.
+    """
     for kind in kinds().values():
         if what in kind.finds:
             return kind.finds[what](shot, how)

@@ -36,7 +36,17 @@ def hides(region: Region, frame: int) -> bool:
 
 
 def covering(shot: Shot, matte: Callable[[Region, int], NDArray[np.float32]], shape: tuple[int, int]) -> Cover:
-    """How far each pixel is hidden, 0..1, (height, width); `matte` gives what a region covers on a frame."""
+    """How far each pixel is hidden, 0..1, (height, width); `matte` gives what a region covers on a frame.
+
+    Parameters
+    ----------
+    shot
+        Whose regions count, where they hide.
+    matte
+        Gives (height, width) in 0..1 for a region and a source frame.
+    shape
+        Height and width of what it gives.
+    """
 
     def at(frame: int) -> NDArray[np.float32]:
         total = np.zeros(shape, np.float32)
@@ -57,7 +67,7 @@ def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
 
 
 def cover_of_sequence(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]:
-    """The same of a frame of the piece as an export shows it, of the uppermost shot."""
+    """The same of a frame of the sequence as an export shows it, of the uppermost shot."""
     width = min(ACROSS, plan.project.width)
     height = round(width * plan.project.height / plan.project.width)
 

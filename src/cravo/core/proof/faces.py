@@ -46,7 +46,22 @@ class Checked:
 def search_again(
     shot: Shot, pictures: Iterator[tuple[int, Pixels]], progress: Progress | None = None
 ) -> list[FaceTrack]:
-    """The faces of the source by a second search."""
+    """The faces of the source by a second search.
+
+    Parameters
+    ----------
+    shot
+        Whose frames are searched.
+    pictures
+        Source frames with their pictures, RGB, in their order.
+    progress
+        Told after each frame.
+
+    Raises
+    ------
+    MissingModel
+        Where a network is not there.
+    """
     return find(pictures, shot.first, shot.last, AGAIN, progress)
 
 
@@ -88,6 +103,13 @@ def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> 
     """Whether a face that is found on a written picture, where something is hidden, is still the one of the source.
 
     That a head is found says little, as cells on a body are like one; what tells people apart must be there as well.
+
+    Parameters
+    ----------
+    written, source
+        RGB, (height, width, 3) each, of one size.
+    matte
+        What is hidden, (height, width) in 0..1, of any size.
     """
     size = written.shape[1], written.shape[0]
     for face in search(written, 0.5):
@@ -99,7 +121,17 @@ def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> 
 
 
 def covered_share(matte: NDArray[np.float32], oval: Oval, size: tuple[int, int]) -> float | None:
-    """The share of a face that a matte covers, as far as it lies in the picture; None where hardly any of it does."""
+    """The share of a face that a matte covers, as far as it lies in the picture; None where hardly any of it does.
+
+    Parameters
+    ----------
+    matte
+        (height, width) in 0..1, of any size.
+    oval
+        The face, in pixels of the picture.
+    size
+        Width and height of the picture.
+    """
     u, v = np.meshgrid(np.linspace(-1, 1, GRID), np.linspace(-1, 1, GRID))
     inside = np.hypot(u, v) <= 1
     turn = np.radians(oval.roll)

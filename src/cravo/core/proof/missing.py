@@ -41,7 +41,7 @@ def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator
 
 
 def missing_of_sequence(project: Project, results: Results) -> list[Missing]:
-    """What is missing of every region that does something to the piece."""
+    """What is missing of every region that does something to the sequence."""
     return [
         one
         for shot in project.shots()

@@ -34,7 +34,7 @@ class Hidden(BaseModel):
 
 
 class Report(BaseModel):
-    """Everything that somebody needs who has to answer for a piece."""
+    """Everything that somebody needs who has to answer for a film."""
 
     made: datetime
     piece: str

@@ -47,7 +47,15 @@ class Attack:
 
 
 def upright(plane: NDArray[np.uint8] | NDArray[np.uint16], oval: Oval) -> Grey:
-    """A face of a luma plane laid upright, (SIDE, SIDE), in levels of its depth."""
+    """A face of a luma plane laid upright, (SIDE, SIDE), in levels of its depth.
+
+    Parameters
+    ----------
+    plane
+        (height, width), in code values.
+    oval
+        The face, in pixels of the plane.
+    """
     scale = WIDE / (2 * oval.rx)
     turn = cv2.getRotationMatrix2D((0, 0), oval.roll, scale)
     turn[:, 2] = SIDE / 2 - turn[:, :2] @ (oval.x, oval.y)

@@ -1,4 +1,4 @@
-"""The proof of a piece: every shot that hides something is searched again, and so is the file that was written of it."""
+"""The proof of a sequence: every shot that hides something is searched again, and so is the file that was written of it."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ FRAME = AliasChoices("sequence_frame", "piece_frame")  # as checks of earlier ve
 
 
 class OpenPlace(Gap):
-    """A gap, its shot, the region that should cover it, and the frame of the piece on which it is worst.
+    """A gap, its shot, the region that should cover it, and the frame of the sequence on which it is worst.
 
     `made_of` is a name of what the region was made of: with another one the gap may be closed.
     """
@@ -129,7 +129,7 @@ def prove(plan: Plan, progress: Progress) -> Proof:
 
 
 def prove_file(plan: Plan, path: Path, progress: Progress, first: int = 0) -> list[Remark]:
-    """What a film that was written of a piece, from a frame on, still shows of what is hidden, and what it carries beside."""
+    """What a film that was written of a sequence, from a frame on, still shows of what is hidden, and what it carries beside."""
     remarks = [Remark(reason=reason) for reason in tell_tales(path)]
     facts, cover = probe(path), cover_of_sequence(plan)
     frames, size = range(0, min(facts.frames, plan.frames - first), LOOKED_AT), (facts.width, facts.height)

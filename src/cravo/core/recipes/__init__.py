@@ -84,7 +84,13 @@ def read_recipe(text: str) -> Recipe:
 
 
 def recipe_of(region: Region, name: str, frame: int) -> Recipe:
-    """What a region does on a frame as a recipe: its looks, not what it covers."""
+    """What a region does on a frame as a recipe: its looks, not what it covers.
+
+    Raises
+    ------
+    BadDocument
+        Where the region has no look.
+    """
     sides = ([_still(look, frame) for look in side] for side in (region.inside, region.outside))
     inside, outside = sides
     if not inside + outside:

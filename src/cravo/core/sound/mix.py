@@ -1,4 +1,4 @@
-"""The sound of a piece."""
+"""The sound of a sequence."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def has_sound(project: Project, media: Media) -> bool:
 
 
 def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
-    """Sound under piece frames start .. start+frames, (2, samples) float32 at 48 kHz, clipped to -1..1."""
+    """Sound under sequence frames start .. start+frames, (2, samples) float32 at 48 kHz, clipped to -1..1."""
     total = np.zeros((2, _sample(start + frames, project.rate) - _sample(start, project.rate)), np.float32)
     for layer in project.layers:
         if layer.on:
@@ -35,7 +35,7 @@ def mixed(project: Project, media: Media, start: int, frames: int) -> Samples:
 
 
 def _add(total: Samples, shot: Shot, layer: Layer, project: Project, media: Media, start: int, frames: int) -> None:
-    """Add what a shot lets hear under piece frames start .. start+frames, in place."""
+    """Add what a shot lets hear under sequence frames start .. start+frames, in place."""
     medium = media(shot.medium)
     if not shot.sound or shot.held or medium.facts.sound is None:
         return
@@ -51,7 +51,7 @@ def _add(total: Samples, shot: Shot, layer: Layer, project: Project, media: Medi
 
 
 def _loudness(shot: Shot, layer: Layer, span: range, rate: Fraction, place: int, count: int) -> Samples:
-    """How much of a shot is heard as it comes and goes, from a sample of the piece on; what comes over it on its layer
+    """How much of a shot is heard as it comes and goes, from a sample of the sequence on; what comes over it on its layer
     takes its place."""
     at = np.arange(place, place + count, dtype=np.float64)
     heard = np.ones(count)
@@ -67,7 +67,7 @@ def _loudness(shot: Shot, layer: Layer, span: range, rate: Fraction, place: int,
 
 
 def heard(shot: Shot, medium: Medium, passed: float, count: int) -> Samples:
-    """What a shot lets hear: `count` samples from `passed` seconds after its beginning in the piece, (2, count)."""
+    """What a shot lets hear: `count` samples from `passed` seconds after its beginning in the sequence, (2, count)."""
     facts, pace = medium.facts, float(shot.pace)
     gain = np.float32(10 ** (shot.gain / 20))
     if shot.as_it_is:

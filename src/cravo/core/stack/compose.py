@@ -1,4 +1,4 @@
-"""Laying pictures into the frame of the piece and over each other.
+"""Laying pictures into the frame of the sequence and over each other.
 
 Porter, Duff 1984; the blend modes are those of the W3C's *Compositing and Blending*, on R'G'B' code values.
 """
@@ -26,7 +26,7 @@ CORNERS = np.array([[0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]], np.float64)
 def lies(place: Placing, at: int, size: tuple[int, int], frame: tuple[int, int], pixel: float) -> Matrix:
     """3x3: pixels of a picture of that size to those of the frame, which it fits into before it is moved and scaled.
 
-    `at` counts frames from the item's first one, `pixel` is how wide a pixel of the frame is in those of the piece.
+    `at` counts frames from the item's first one, `pixel` is how wide a pixel of the frame is in those of the sequence.
     """
     x, y, scale, turn = (value_at(number, at) for number in (place.x, place.y, place.scale, place.rotation))
     scale = max(scale, 1e-4) * min(frame[0] / size[0], frame[1] / size[1])
@@ -43,7 +43,17 @@ def lies(place: Placing, at: int, size: tuple[int, int], frame: tuple[int, int],
 
 
 def placed(picture: Picture, matrix: Matrix, width: int, height: int, mirrored: bool = False) -> Picture:
-    """A picture as a matrix takes it into a frame, transparent where it does not reach, or mirrored there."""
+    """A picture as a matrix takes it into a frame, transparent where it does not reach, or mirrored there.
+
+    Parameters
+    ----------
+    picture
+        With or without opacity.
+    matrix
+        3x3, pixels of the picture to those of the frame, affine.
+    width, height
+        Of the frame.
+    """
     shrinks = np.sqrt(abs(np.linalg.det(matrix[:2, :2])))
     if shrinks < 0.7:  # fewer pixels first, so that none is left out
         small = max(round(picture.width * shrinks / 2) * 2, 2), max(round(picture.height * shrinks / 2) * 2, 2)

@@ -1,4 +1,4 @@
-"""Writing a piece to a file: decode, treat and encode side by side, in flat memory."""
+"""Writing a sequence to a file: decode, treat and encode side by side, in flat memory."""
 
 from __future__ import annotations
 
@@ -90,7 +90,7 @@ def render(
 
 @dataclass(frozen=True)
 class _Wanted:
-    """Which frames of a piece are written, in what size and at what rate."""
+    """Which frames of a sequence are written, in what size and at what rate."""
 
     first: int
     last: int
@@ -100,7 +100,7 @@ class _Wanted:
 
 
 def _frames(first: int, last: int, own: Fraction, rate: Fraction) -> list[SequenceFrame]:
-    """The frame of the piece that each picture at another rate shows."""
+    """The frame of the sequence that each picture at another rate shows."""
     count = max(round((last - first + 1) / own * rate), 1)
     return [SequenceFrame(min(first + int(k * own / rate), last)) for k in range(count)]
 
@@ -135,7 +135,7 @@ def _write(
         with writer:
             if source.stream is not None:
                 writer.copy_sound(source.packets())
-            heard = first  # piece frames whose sound is written
+            heard = first  # sequence frames whose sound is written
             for done, (frame, picture) in enumerate(zip(frames, every(), strict=True), 1):
                 if frame >= heard:
                     until = min(frame + _chunk(project), last + 1)

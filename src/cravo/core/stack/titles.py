@@ -47,7 +47,7 @@ SHADOW_SOFT, SHADOW_FALL = 0.06, 0.05  # of the size: how soft a shadow is, and 
 def drawn(title: Title, at: int, matrix: Matrix, width: int, height: int, across: int) -> Picture:
     """A title on its frame `at`, transparent around the letters, 8 bit.
 
-    `matrix` takes pixels of the piece, counted from the middle of the title, to those of the picture. The piece is
+    `matrix` takes pixels of the sequence, counted from the middle of the title, to those of the picture. The sequence is
     `across` pixels wide. The last few are kept: most titles are the same on every frame.
     """
     still = title.model_copy(update={"size": value_at(title.size, at), "tracking": value_at(title.tracking, at)})

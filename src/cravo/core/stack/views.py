@@ -21,7 +21,26 @@ REGION_COLOURS = ("#E69F00", "#56B4E9", "#00B488", "#F0E442", "#4C8FE0", "#E8743
 def shown(
     picture: Picture, matte: NDArray[np.float32], view: View, region_colour: int, plain: str = "#d94f9a"
 ) -> Pixels:
-    """The picture as B, G, R with a region's matte shown; matte is (height, width) in 0..1."""
+    """The picture as B, G, R with a region's matte shown; matte is (height, width) in 0..1.
+
+    Parameters
+    ----------
+    picture
+        As an export writes it.
+    matte
+        Of the picture's size.
+    view
+        How the matte is to be seen.
+    region_colour
+        Number of the region's colour.
+    plain
+        The colour of the plain view, as #rrggbb.
+
+    Returns
+    -------
+    ndarray
+        (height, width, 3) at 8 bits.
+    """
     bgr = over_chequer(picture)
     if view == "picture":
         return bgr

@@ -87,12 +87,12 @@ class _Propagation:
         fresh: dict[int, FrameMatte] = {}
         written = monotonic()
         try:
-            for frame, kept in propagate_leg(clip, self._part, leg):
-                fresh[frame] = kept
+            for frame, matte in propagate_leg(clip, self._part, leg):
+                fresh[frame] = matte
                 if monotonic() - written > WRITE_EVERY:
                     self._results.put_mattes(self._shot.medium, leg.key, fresh)
                     fresh, written = {}, monotonic()
-                self._tell(frame, kept)
+                self._tell(frame, matte)
         finally:
             self._results.put_mattes(self._shot.medium, leg.key, fresh)
             clip.close()
@@ -100,10 +100,10 @@ class _Propagation:
     def close(self) -> None:
         self._clip.close()
 
-    def _tell(self, frame: int, kept: FrameMatte) -> None:
+    def _tell(self, frame: int, matte: FrameMatte) -> None:
         with self._lock:
             self.frames.add(frame)
-            self.unsure += kept.mark.confidence < SURE
+            self.unsure += matte.mark.confidence < SURE
             if self._stop.is_set():
                 raise Stopped("Stopped.")
             try:

@@ -76,7 +76,7 @@ def check_lines(
 ) -> tuple[list[Gap], int]:
     """The lines that should be covered and are not, and how many are open by choice."""
     found = results.lines(shot, part) or ()
-    kept = {track.number for track in lines_of(part, found)}
+    covered = {track.number for track in lines_of(part, found)}
     bare: list[Gap] = []
     by_choice: set[int] = set()
     for line in lines:
@@ -87,7 +87,7 @@ def check_lines(
         owner = max(here, key=lambda track: overlap(track.seen[line.frame].corners, line.corners), default=None)
         if owner is not None and overlap(owner.seen[line.frame].corners, line.corners) < SAME:
             owner = None
-        if owner is not None and owner.number not in kept:
+        if owner is not None and owner.number not in covered:
             by_choice.add(owner.number)
         elif owner is not None or _wanted(part, line):
             _enter(bare, line, share, None if owner is None else str(owner.number))

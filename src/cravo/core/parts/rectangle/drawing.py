@@ -23,7 +23,15 @@ def drawn(part: Rectangle, frame: int, matrix: Matrix, feathers: Feathers) -> Co
 
 
 def rounded(corners: Points, radius: float) -> Points:
-    """The corners (n, 2) cut by arcs that touch both sides; an arc takes at most half of the shorter side."""
+    """The corners (n, 2) cut by arcs that touch both sides; an arc takes at most half of the shorter side.
+
+    Parameters
+    ----------
+    corners
+        In order, in pixels.
+    radius
+        Pixels; 0 leaves the corners.
+    """
     if radius <= 0:
         return corners
     found = []
