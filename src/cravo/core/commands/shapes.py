@@ -184,7 +184,17 @@ def set_pose(part: ShapePart, frame: int, pose: Pose) -> None:
 
 
 def transform(part: ShapePart, matrix: Matrix, frame: int) -> None:
-    """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective."""
+    """Carry a shape by a matrix for good, with all its keys; its form on `frame` stays exact also under perspective.
+
+    Parameters
+    ----------
+    part
+        Changed in place.
+    matrix
+        3x3, source pixels.
+    frame
+        Source frame.
+    """
     poses = {at: part.pose_at(at) for at in part.keyed_frames() or [frame]}
     here = part.pose_at(frame)
     if not is_affine(matrix) and has_points(part):

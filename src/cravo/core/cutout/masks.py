@@ -17,10 +17,12 @@ RING = 0.5  # of the thing's size: what around it counts as its background
 
 
 def lab_of(view: Pixels) -> NDArray[np.uint8]:
+    """A picture, RGB, in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3)."""
     return cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
 
 
 def grey_of(view: Pixels) -> Pixels:
+    """The luma of a picture, RGB, (height, width)."""
     return cv2.cvtColor(view, cv2.COLOR_RGB2GRAY)
 
 
@@ -31,6 +33,7 @@ def grown(mask: Mask | Floats, pixels: int) -> Floats:
 
 
 def shrunk(mask: Mask, pixels: int) -> Mask:
+    """What is left of a mask where a square of 2 * pixels + 1 lies within it."""
     side = 2 * pixels + 1
     return np.asarray(cv2.erode(mask.astype(np.uint8), np.ones((side, side), np.uint8)) > 0)
 

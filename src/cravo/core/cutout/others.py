@@ -137,7 +137,15 @@ class Others:
         self.people = (known + fresh)[: self._settings.most_others]
 
     def learn_colours(self, lab: NDArray[np.uint8], inside: Mask, certain: Mask) -> None:
-        """What tells the one from the others, where they stand apart; `certain` is well inside of `inside`."""
+        """What tells the one from the others, where they stand apart; `certain` is well inside of `inside`.
+
+        Parameters
+        ----------
+        lab
+            Picture in L*a*b* as OpenCV codes it in 8 bits, (height, width, 3).
+        inside, certain
+            (height, width) each.
+        """
         if self._subject != "person" or not self.people:
             return
         apart = [one.seen > 0.5 for one in self.people if not (grown(one.seen, 4)[inside] > 0).any()]

@@ -131,7 +131,13 @@ def _without_lines(view: Pixels) -> Pixels:
 
 
 def from_above(inside: Mask) -> Mask:
-    """The pieces that reach the upper border, or that only something fine parts from those that do."""
+    """The pieces that reach the upper border, or that only something fine parts from those that do.
+
+    Parameters
+    ----------
+    inside
+        What is taken to be sky, (height, width).
+    """
     near = cv2.dilate(inside.astype(np.uint8), np.ones((LINE, LINE), np.uint8))
     count, labels = cv2.connectedComponents(near, connectivity=8)
     reaches = np.zeros(count, bool)

@@ -80,8 +80,6 @@ class Surroundings:
     ) -> tuple[Pixels, Floats] | None:
         """What lies behind in a window, in the light of the frame, and how much it varies; -1 where it is not known.
 
-        `seen` is what the window shows of the picture.
-
         Parameters
         ----------
         frame

@@ -19,7 +19,13 @@ SMALL = 160, 90
 
 
 def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
-    """The frames on which another shot begins, of numbered R'G'B' pictures in their order."""
+    """The frames on which another shot begins, of numbered R'G'B' pictures in their order.
+
+    Parameters
+    ----------
+    pictures
+        Frames with their pictures, (height, width, 3) at 8 bits, all of one size.
+    """
     before: Pixels | None = None
     for frame, picture in pictures:
         now = glance(picture)

@@ -60,7 +60,15 @@ def similarity(scale: float, degrees: float, centre: tuple[float, float], shift:
 
 
 def locally(matrix: Matrix, x: float, y: float) -> NDArray[np.float64]:
-    """What the matrix does to small steps around a point, 2x2."""
+    """What the matrix does to small steps around a point, 2x2.
+
+    Parameters
+    ----------
+    matrix
+        3x3.
+    x, y
+        In the space that the matrix maps from.
+    """
     u, v, w = matrix @ (x, y, 1.0)
     return (matrix[:2, :2] - np.outer((u / w, v / w), matrix[2, :2])) / w
 
@@ -128,7 +136,15 @@ def pose_from(linear: NDArray[np.float64], x: float, y: float, rotation_near: fl
 
 
 def carry(pose: Pose, matrix: Matrix) -> Pose:
-    """The pose after a matrix; exact for affine ones, else as around the pose's own centre."""
+    """The pose after a matrix; exact for affine ones, else as around the pose's own centre.
+
+    Parameters
+    ----------
+    pose
+        In source pixels.
+    matrix
+        3x3; what it turns beyond half a circle is kept in the rotation's degrees.
+    """
     x, y = apply(matrix, np.array([[pose.x, pose.y]]))[0]
     degrees = parts_of(matrix, (pose.x, pose.y))[1]
     return pose_from(locally(matrix, pose.x, pose.y) @ linear_of(pose), x, y, pose.rotation + degrees)

@@ -52,7 +52,15 @@ def chained(steps: Sequence[tuple[Grade, float]]) -> Grade:
 
 
 def compiled(grade: Grade, colour: Colour) -> Table:
-    """The table of a grade for pictures of a luma matrix and range."""
+    """The table of a grade for pictures of a luma matrix and range.
+
+    Parameters
+    ----------
+    grade
+        What is done to R'G'B' in 0..1, (n, 3).
+    colour
+        Luma matrix and range of the pictures.
+    """
     grid = _grid(colour)
     rgb = np.clip(_continued(grade, grid), -BEYOND, 1 + BEYOND)
     codes = np.clip(colour.as_codes(rgb @ colour.to_luma_chroma.T) * np.float32(SCALE), -4000, 32767)

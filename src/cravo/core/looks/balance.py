@@ -32,7 +32,17 @@ def daylight(kelvin: float) -> tuple[float, float]:
 def adaptation(temperature: float, tint: float) -> NDArray[np.float64]:
     """On linear light with BT.709 primaries: white becomes that of a warmer (plus) or bluer light, greener by minus tint.
 
-    Parameters: both in per cent, -100..100. The brightness of white stays.
+    The brightness of white stays (Bradford: Lam 1985).
+
+    Parameters
+    ----------
+    temperature, tint
+        Per cent, -100..100.
+
+    Returns
+    -------
+    ndarray
+        (3, 3).
     """
     kelvin = 1e6 / max(1e6 / WHITE + temperature * MIREDS, 40.0)
     wanted = _xyz(*_tinted(*daylight(kelvin), tint))

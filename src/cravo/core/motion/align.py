@@ -82,8 +82,23 @@ def align(
 ) -> Matrix | None:
     """What takes the template onto a picture that already lies close to it, in its pixels (centres at halves).
 
-    Parameters: laid is the picture without what is smooth, (height, width); seen says where it shows the
-    area. Affine where not `perspective`. tolerances: one for each step, see ROUGH. None where too little is seen.
+    Parameters
+    ----------
+    of
+        As `template` makes it.
+    laid
+        The picture without what is smooth, (height, width).
+    seen
+        Where it shows the area, (height, width).
+    perspective
+        Affine where not.
+    tolerances
+        One for each step, see ROUGH.
+
+    Returns
+    -------
+    ndarray or None
+        3x3; None where too little is seen.
     """
     here = seen[of.y, of.x]
     if np.count_nonzero(here) < LEAST_PIXELS:

@@ -135,7 +135,19 @@ class Evidence:
         return between @ inverse(to_work) @ shift @ to_work @ view.matrix
 
     def found(self, view: TargetView | None, frame: int, near: Matrix, reach: float) -> tuple[Answer, float] | None:
-        """The area of a view looked for around `near`, and its agreement; None where it is not surely there."""
+        """The area of a view looked for around `near`, and its agreement; None where it is not surely there.
+
+        Parameters
+        ----------
+        view
+            The area on an earlier frame.
+        frame
+            Where it is looked for.
+        near
+            3x3, from the area's own frame.
+        reach
+            How far to look, as a share of the area's size.
+        """
         answer = self.match(view, frame, self.search(view, frame, near, reach))
         if answer is None or answer.confidence < self._settings.lost_below:
             return None
@@ -165,6 +177,15 @@ class Evidence:
 
         Only over what looks the same in both views, so that what passes in front does not pull. The
         confidence is the share of that view which agrees in the end.
+
+        Parameters
+        ----------
+        views
+            The area on earlier frames, the best first; None is passed over.
+        frame
+            Where it is laid.
+        guess
+            3x3, from the area's own frame.
         """
         for view in views:
             if view is None:

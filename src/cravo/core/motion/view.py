@@ -153,7 +153,15 @@ class Views:
         self._shown: dict[int, Levels] = {}
 
     def view(self, frame: int, matrix: Matrix) -> TargetView | None:
-        """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture."""
+        """The area on a frame, where `matrix` has taken it; None where too little of it is in the picture.
+
+        Parameters
+        ----------
+        frame
+            Source frame.
+        matrix
+            3x3, from the area's own frame.
+        """
         known = self._views.get(frame)
         if known is not None and known.matrix is matrix:
             return known
@@ -225,7 +233,15 @@ def luma_of(picture: Picture) -> Grey:
 
 
 def bounds_of(outline: Points, margin: float) -> Box:
-    """Around an outline, wider by a share of its size on each side."""
+    """Around an outline, wider by a share of its size on each side.
+
+    Parameters
+    ----------
+    outline
+        (n, 2), in pixels.
+    margin
+        Of its width and height.
+    """
     low, high = outline.min(0), outline.max(0)
     grow = margin * (high - low).max()
     left, top = np.floor(low - grow)

@@ -67,7 +67,13 @@ def cover_of(plan: Plan, shot: Shot, facts: Facts) -> Cover:
 
 
 def cover_of_sequence(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float32]]:
-    """The same of a frame of the sequence as an export shows it, of the uppermost shot."""
+    """The same of a frame of the sequence as an export shows it, of the uppermost shot.
+
+    Returns
+    -------
+    callable
+        (height, width) in 0..1 for a frame of the sequence, at most `ACROSS` pixels wide.
+    """
     width = min(ACROSS, plan.project.width)
     height = round(width * plan.project.height / plan.project.width)
 

@@ -49,7 +49,15 @@ class Contour:
 
 
 def carried(points: Points, matrix: Matrix) -> Points:
-    """A polygon after a matrix; what lies behind the picture is left out."""
+    """A polygon after a matrix; what lies behind the picture is left out.
+
+    Parameters
+    ----------
+    points
+        (n, 2), in pixels.
+    matrix
+        3x3.
+    """
     mapped = points @ matrix[:, :2].T + matrix[:, 2]
     seen = mapped[mapped[:, 2] > 1e-6 * max(abs(float(mapped[:, 2].max())), 1e-12)]
     return seen[:, :2] / seen[:, 2:] if len(seen) >= 3 else np.zeros((3, 2))

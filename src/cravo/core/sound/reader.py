@@ -61,7 +61,20 @@ def span(path: Path, start: float, seconds: float) -> Samples:
 
 
 def peaks(path: Path, per_second: int = 50) -> NDArray[np.uint8]:
-    """Loudest sample of each slice, 0..255, for drawing a lane of sound."""
+    """Loudest sample of each slice, 0..255, for drawing a lane of sound.
+
+    Parameters
+    ----------
+    path
+        Anything with sound that can be decoded.
+    per_second
+        Slices a second.
+
+    Returns
+    -------
+    ndarray
+        (n,).
+    """
     width = SOUND_RATE // per_second
     values: list[NDArray[np.float32]] = []
     rest = np.zeros(0, np.float32)

@@ -26,7 +26,16 @@ CORNERS = np.array([[0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]], np.float64)
 def lies(place: Placing, at: int, size: tuple[int, int], frame: tuple[int, int], pixel: float) -> Matrix:
     """3x3: pixels of a picture of that size to those of the frame, which it fits into before it is moved and scaled.
 
-    `at` counts frames from the item's first one, `pixel` is how wide a pixel of the frame is in those of the sequence.
+    Parameters
+    ----------
+    place
+        Numbers that may change with time.
+    at
+        Frames from the item's first one on.
+    size, frame
+        Width and height in pixels, of the picture and of what it is laid into.
+    pixel
+        How wide a pixel of the frame is in those of the sequence.
     """
     x, y, scale, turn = (value_at(number, at) for number in (place.x, place.y, place.scale, place.rotation))
     scale = max(scale, 1e-4) * min(frame[0] / size[0], frame[1] / size[1])

@@ -52,7 +52,20 @@ def rounded(corners: Points, radius: float) -> Points:
 
 
 def arc(before: Points, here: Points, after: Points, radius: float) -> tuple[Points, Points, float]:
-    """Where the arc that rounds a corner begins and ends, and the angle it turns through; 0 where there is none."""
+    """Where the arc that rounds a corner begins and ends, and the angle it turns through; 0 where there is none.
+
+    Parameters
+    ----------
+    before, here, after
+        Corners (2,), in pixels.
+    radius
+        Pixels.
+
+    Returns
+    -------
+    tuple
+        Two places (2,), and radians.
+    """
     back, on = before - here, after - here
     lengths = math.hypot(*back), math.hypot(*on)
     if min(lengths) < 1e-6 or radius <= 0:
