@@ -83,6 +83,27 @@ def test_limits_are_set_by_picking(client, state):
     assert found["hue"][int(part["hue"] / 5)] > 0.5
 
 
+def test_limits_begin_around_what_was_picked_and_stay_as_they_were_set(client, state):
+    def told(by):
+        edit = {"do": "tell colours", "shot": shot_of(state)["id"], "part": part["id"], "by": by}
+        return client.post(
+            f"/api/projects/{state['id']}/changes", json={"seen": state["revision"], "edit": edit}
+        ).json()
+
+    state = pick(client, state, [250, 90, 250, 90]).json()
+    part = shot_of(state)["regions"][0]["parts"][0]
+    state = told("limits")
+    part = shot_of(state)["regions"][0]["parts"][0]
+    assert (part["by"], part["hue_reach"]) == ("limits", 12)
+    assert matte(client, state)[:, :140].mean() < 0.03
+    patch = [{"op": "replace", "path": "/layers/0/items/0/regions/0/parts/0/hue_reach", "value": 30.0}]
+    body = {"seen": state["revision"], "label": "Limits", "patch": patch}
+    state = client.post(f"/api/projects/{state['id']}/edits", json=body).json()
+    state = told("likeness")
+    state = told("limits")
+    assert shot_of(state)["regions"][0]["parts"][0]["hue_reach"] == 30
+
+
 def test_what_is_no_colour_of_the_picture_is_refused_with_a_sentence(client, state):
     answer = pick(client, state, [900, 90, 920, 99])
     assert answer.status_code == 422

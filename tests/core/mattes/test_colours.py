@@ -11,7 +11,7 @@ from bench.mattes import matte_of
 from cravo.core.document import Colours, Ellipse, Pick, Region, Shot
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Picture, from_frame
-from cravo.core.mattes.colours import BINS, VIVID, distribution, oklab, opacity, picked, within_limits
+from cravo.core.mattes.colours import BINS, VIVID, distribution, oklab, opacity, picked, set_limits
 
 PATCHES = {
     "red": (200, 40, 30),
@@ -116,7 +116,8 @@ def test_limits_are_of_hue_saturation_and_brightness(patches: Picture) -> None:
 
 def test_limits_just_hold_what_was_picked(patches: Picture) -> None:
     both = Colours(by="limits", picks=pick(patches, "red") + pick(patches, "rust"), calm=0)
-    found = shares(opacity(patches, within_limits(both), 1.0))
+    set_limits(both)
+    found = shares(opacity(patches, both, 1.0))
     assert (found["red"], found["rust"]) == (1, 1)
     assert max(found["green"], found["blue"], found["grey"]) == 0
 

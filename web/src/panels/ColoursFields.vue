@@ -66,7 +66,7 @@ function drop(index: number) {
       :value="part.by"
       :options="BY"
       aria-label="How the range is told"
-      @update:value="(to: Colours['by']) => picking.change('How a range is told', (one) => (one.by = to))"
+      @update:value="picking.tell"
     />
   </div>
   <ul v-if="part.picks.length" class="picks" aria-label="Picked colours">

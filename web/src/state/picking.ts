@@ -55,5 +55,10 @@ export const usePicking = defineStore('picking', () => {
     commands.editPart(label, (one) => what(one as Colours), meant)
   }
 
-  return { colours, seen, take, pick, change }
+  function tell(by: Colours['by']) {
+    const part = colours.value?.id
+    if (part) void commands.change((shot) => ({ do: 'tell colours', shot, part, by }))
+  }
+
+  return { colours, seen, take, pick, change, tell }
 })

@@ -11,7 +11,7 @@ from pydantic import Field
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
 from cravo.core.commands.covers import CoverOpen
 from cravo.core.commands.cut_outs import AddStroke, CarryCutOut, LockFrame, NewCutOut, RemoveStroke
-from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours
+from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours, TellColours
 from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
 from cravo.core.commands.recipes import ApplyRecipe, Fade
 from cravo.core.commands.regions import AddPart, Bring, BringMatte, NewRegion, RemovePart, RemoveRegion
@@ -47,6 +47,7 @@ AnyCommand = Annotated[
     | RemoveRegion
     | RemoveStroke
     | Reshape
+    | TellColours
     | Attach,
     Field(discriminator="do"),
 ]
@@ -84,6 +85,7 @@ __all__ = [
     "RemoveRegion",
     "RemoveStroke",
     "Reshape",
+    "TellColours",
     "find_cut_out",
     "find_part",
     "find_shape",

@@ -20,7 +20,7 @@ from cravo.core.document import (
     of_model,
 )
 from cravo.core.errors import BadDocument
-from cravo.core.mattes.colours import within_limits
+from cravo.core.mattes.colours import set_limits
 from cravo.core.parts.registry import Findable, found_part
 
 MOST_PICKS = 64  # colours of a range
@@ -108,11 +108,33 @@ class PickColours(Command):
         if self.part is None:
             into_region(shot, self.region, Colours(how=self.how, picks=self.picks))
             return
-        part = of_model(find_part(shot, self.part), Colours)
-        if part is None:
-            raise BadDocument("Colours are picked for a range of colours only.")
+        part = _find_colours(shot, self.part)
         part.picks = [*part.picks, *self.picks][-MOST_PICKS:]
         if part.by == "limits":
-            within = within_limits(part)
-            for name in ("hue", "hue_reach", "saturation", "brightness"):
-                setattr(part, name, getattr(within, name))
+            set_limits(part)
+
+
+class TellColours(Command):
+    """How a range of colours is told; limits that nobody has set begin around what was picked."""
+
+    do: Literal["tell colours"] = "tell colours"
+    part: str
+    by: Literal["likeness", "limits"]
+    undo_label: ClassVar[str] = "How a range is told"
+
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
+        part = _find_colours(project.shot(self.shot), self.part)
+        part.by = self.by
+        if self.by == "limits" and _limits(part) == _limits(Colours()):
+            set_limits(part)
+
+
+def _find_colours(shot: Shot, part_id: str) -> Colours:
+    part = of_model(find_part(shot, part_id), Colours)
+    if part is None:
+        raise BadDocument("Colours are picked for a range of colours only.")
+    return part
+
+
+def _limits(part: Colours) -> tuple[object, ...]:
+    return part.hue, part.hue_reach, part.saturation, part.brightness

@@ -92,22 +92,19 @@ def picked(picture: Picture, box: tuple[float, float, float, float], include: bo
     return [Pick(include=include, lab=(float(one[0]), float(one[1]), float(one[2]))) for one in found]
 
 
-def within_limits(part: Colours) -> Colours:
-    """The part with limits that just hold what was picked, and a little around it."""
+def set_limits(part: Colours) -> None:
+    """Let the limits of a part just hold what was picked, and a little around it."""
     points = _points(part.picks, True)
     if not len(points):
-        return part
+        return
     bright, vivid, hue = (axis.ravel() for axis in _axes(points[None]))
     turn = np.radians(hue)
     middle = math.degrees(math.atan2(float((vivid * np.sin(turn)).sum()), float((vivid * np.cos(turn)).sum()))) % 360
     away = np.abs((hue - middle + 180) % 360 - 180)
-    return part.model_copy(
-        update={
-            "hue": round(middle, 1),
-            "hue_reach": round(min(float(away.max()) + 12, 180.0), 1),
-            "saturation": (round(max(float(vivid.min()) - 12, 0), 1), round(min(float(vivid.max()) + 12, 100), 1)),
-            "brightness": (round(max(float(bright.min()) - 12, 0), 1), round(min(float(bright.max()) + 12, 100), 1)),
-        }
+    part.hue, part.hue_reach = round(middle, 1), round(min(float(away.max()) + 12, 180.0), 1)
+    part.saturation, part.brightness = (
+        (round(max(float(values.min()) - 12, 0), 1), round(min(float(values.max()) + 12, 100), 1))
+        for values in (vivid, bright)
     )
 
 
