@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from time import monotonic
 from typing import Any
 
@@ -57,6 +58,14 @@ def until(page: Page, script: str, arg: Any = None, seconds: float = 600) -> Non
     end = monotonic() + seconds
     while not page.evaluate(script, arg):
         assert monotonic() < end, f"this did not come about: {script}"
+        page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
+
+
+def comes(page: Page, reached: Callable[[], bool], seconds: float = 600) -> None:
+    """Wait until something is so, looked at anew with each picture of the page."""
+    end = monotonic() + seconds
+    while not reached():
+        assert monotonic() < end, "this did not come about"
         page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
 
 
