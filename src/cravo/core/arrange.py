@@ -2,6 +2,8 @@
 
 Unless `close` is off, what comes later on the layer moves along, so that no gap opens; nothing is ever covered on a layer
 but by a crossfade. Regions and motions are counted in frames of the clip: they stay where they are.
+
+What cannot be done raises BadDocument, with a sentence that says why.
 """
 
 from __future__ import annotations
@@ -32,13 +34,7 @@ PLACED = ("x", "y", "scale", "rotation", "opacity")
 
 
 def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) -> Project:
-    """Append a clip to the first layer. The first one gives the sequence its size and rate.
-
-    Raises
-    ------
-    BadDocument
-        For a colour table, which has no picture.
-    """
+    """Append a clip to the first layer. The first one gives the sequence its size and rate."""
     if facts.kind == "table":
         raise BadDocument("A colour table has no picture: it is used by the look LUT.")
     bottom = project.layers[0]
@@ -69,13 +65,7 @@ def set_pace(project: Project, shot_id: str, speed: float, backwards: bool, medi
 
 
 def split(project: Project, shot_id: str, frame: int, media: Media) -> Project:
-    """Cut a shot in two before a frame of the sequence; the second part has regions and motions of its own.
-
-    Raises
-    ------
-    BadDocument
-        Where the frame is not inside the shot, or shows the same picture as the one before.
-    """
+    """Cut a shot in two before a frame of the sequence; the second part has regions and motions of its own."""
     shot = project.item(shot_id)
     end = _end(project, shot, media)
     if not shot.start < frame < end:
@@ -122,13 +112,7 @@ def split_at(project: Project, shot_id: str, frames: Sequence[int], media: Media
 
 
 def trim(project: Project, item_id: str, frame: int, end: bool, media: Media, close: bool = True) -> Project:
-    """Let something begin, or end, with what it shows at a frame of the sequence.
-
-    Raises
-    ------
-    BadDocument
-        Where the frame is beside it.
-    """
+    """Let something begin, or end, with what it shows at a frame of the sequence."""
     item = project.item(item_id)
     stop = _end(project, item, media)
     if not item.start <= frame < stop:
@@ -232,13 +216,7 @@ def lay(project: Project, item_id: str, start: int, layer: int, media: Media) ->
 
 
 def raise_by(project: Project, item_id: str, by: int, media: Media) -> Project:
-    """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others.
-
-    Raises
-    ------
-    BadDocument
-        Where there is no layer on that side.
-    """
+    """Move something to the layer above (1) or beneath (-1), in its place in time; a new one where it would meet others."""
     item = project.item(item_id)
     at = project.layers.index(layer_of(project, item))
     alone = len(project.layers[at].items) == 1
@@ -267,13 +245,7 @@ def duplicate(project: Project, item_id: str) -> AnyItem:
 
 
 def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media) -> Project:
-    """Let what a shot shows at a frame stand for a while; the rest of it comes after that.
-
-    Raises
-    ------
-    BadDocument
-        Where the frame is beside the shot.
-    """
+    """Let what a shot shows at a frame stand for a while; the rest of it comes after that."""
     shot = project.shot(shot_id)
     begin, end = shot.start, _end(project, shot, media)
     if not begin <= frame < end:
@@ -294,13 +266,7 @@ def freeze(project: Project, shot_id: str, frame: int, length: int, media: Media
 
 
 def crossfade(project: Project, item_id: str, length: int, media: Media) -> Project:
-    """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that.
-
-    Raises
-    ------
-    BadDocument
-        Where nothing is before it, or one of the two is shorter than that.
-    """
+    """Let something come while what is before it on its layer still lasts, over so many frames; 0 ends that."""
     item = project.item(item_id)
     items = layer_of(project, item).items
     earlier = [one for one in items if one.start < item.start]
@@ -331,13 +297,7 @@ def _parted(project: Project, item: AnyItem, frame: int, end: int) -> Project:
 
 
 def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
-    """Let something change places with what is before it (-1) or after it (1) on its layer.
-
-    Raises
-    ------
-    BadDocument
-        Where there is nothing on that side.
-    """
+    """Let something change places with what is before it (-1) or after it (1) on its layer."""
     shot = project.item(shot_id)
     items = sorted(layer_of(project, shot).items, key=lambda one: one.start)
     place = items.index(shot) + by
@@ -406,13 +366,7 @@ def _with_ids(value: Any, names: dict[str, str]) -> Any:
 
 
 def relink(project: Project, medium: str, to: MediumRef, frames: int) -> Project:
-    """Another clip in the place of one: shots that show more than its frames end with it, those beyond it are refused.
-
-    Raises
-    ------
-    BadDocument
-        Where the project does not use the clip, or a shot begins beyond the end of the other one.
-    """
+    """Another clip in the place of one: shots that show more than its frames end with it, those beyond it are refused."""
     if medium not in {ref.id for ref in project.media}:
         raise BadDocument("The project does not use this clip.")
     for shot in project.shots():

@@ -146,10 +146,8 @@ class MattePropagator:
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
         place = place_of(flow)
         self._thing.move(window, place)
-        moved, trust = (
-            remapped(window.shows(last.alpha, last.window), place),
-            _trust(view, before, place, settings.alike),
-        )
+        moved = remapped(window.shows(last.alpha, last.window), place)
+        trust = _trust(view, before, place, settings.alike)
         people = self._people_here(frame, window, place)
         unlike = self._differs(view, window)
         others = self._others.move(window, place, trust, people, moved * trust, unlike)

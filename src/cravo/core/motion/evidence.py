@@ -53,6 +53,9 @@ class Evidence:
         The area as it is seen on frames.
     model
         How it may move.
+
+    Of what is asked, `view` is the area on an earlier frame, without which nothing is found; `guess`, `near` and `matrix` are
+    3x3, from the area's own frame to the one that is asked about; points are (n, 2), working pixels of their view.
     """
 
     def __init__(self, views: Views, model: Model) -> None:
@@ -64,19 +67,7 @@ class Evidence:
     def match(
         self, view: TargetView | None, frame: int, guess: Matrix, points: NDArray[np.float32] | None = None
     ) -> Answer | None:
-        """Where the area of a view is on a frame; `guess` is where it may be. `points` default to all of the view's.
-
-        Parameters
-        ----------
-        view
-            The area on an earlier frame; None gives None.
-        frame
-            Where it is looked for.
-        guess
-            3x3, from the area's own frame.
-        points
-            (n, 2), working pixels of the view.
-        """
+        """Where the area of a view is on a frame; `guess` is where it may be. `points` default to all of the view's."""
         if view is None:
             return None
         points = view.points if points is None else points
@@ -102,15 +93,6 @@ class Evidence:
         """A rough guess: where a small copy of a view fits best around `near` (normalised correlation).
 
         `reach` is how far to look, as a share of the area's size.
-
-        Parameters
-        ----------
-        view
-            The area on an earlier frame; None gives `near`.
-        frame
-            Where it is looked for.
-        near
-            3x3, from the area's own frame.
         """
         if view is None:
             return near
@@ -135,19 +117,7 @@ class Evidence:
         return between @ inverse(to_work) @ shift @ to_work @ view.matrix
 
     def found(self, view: TargetView | None, frame: int, near: Matrix, reach: float) -> tuple[Answer, float] | None:
-        """The area of a view looked for around `near`, and its agreement; None where it is not surely there.
-
-        Parameters
-        ----------
-        view
-            The area on an earlier frame.
-        frame
-            Where it is looked for.
-        near
-            3x3, from the area's own frame.
-        reach
-            How far to look, as a share of the area's size.
-        """
+        """The area of a view looked for around `near`, and its agreement; None where it is not surely there."""
         answer = self.match(view, frame, self.search(view, frame, near, reach))
         if answer is None or answer.confidence < self._settings.lost_below:
             return None
@@ -177,15 +147,6 @@ class Evidence:
 
         Only over what looks the same in both views, so that what passes in front does not pull. The
         confidence is the share of that view which agrees in the end.
-
-        Parameters
-        ----------
-        views
-            The area on earlier frames, the best first; None is passed over.
-        frame
-            Where it is laid.
-        guess
-            3x3, from the area's own frame.
         """
         for view in views:
             if view is None:
