@@ -45,9 +45,7 @@ class Target:
 
     def stroke(self, frame: int) -> Stroke:
         """A line through it: down the middle of a person, to and fro across a thing."""
-        matte = self.truth[frame] > 127
-        points = _to_and_fro(matte) if self.thing else _down(matte)
-        return Stroke(frame=frame, points=points, width=10)
+        return line_through(self.truth[frame] > 127, frame, self.thing)
 
 
 TARGETS = {
@@ -55,6 +53,11 @@ TARGETS = {
     "pair": [Target("turntable", "blue_coat", 40)],
     "thing": [Target("platform", "cart", 30, thing=True), Target("turntable", "tram", 30, thing=True)],
 }
+
+
+def line_through(matte: NDArray[np.bool_], frame: int, thing: bool) -> Stroke:
+    """A stroke as a user draws it: down the middle of a person, to and fro across a thing."""
+    return Stroke(frame=frame, points=_to_and_fro(matte) if thing else _down(matte), width=10)
 
 
 @cache
