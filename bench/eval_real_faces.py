@@ -6,14 +6,11 @@ picture are. An oval is false that lies on nobody's face, or on one that another
 
 from __future__ import annotations
 
-import sys
-
-import cv2
 import numpy as np
 
 from bench.mattes import matte_of
 from bench.real.clips import filmed
-from bench.real.crowd import Face, faces, film
+from bench.real.crowd import Face, faces, film, mask_of
 from bench.real.pictures import at_hand
 from bench.report import Measure, Measures
 from cravo.core.document import Faces, Region, Shot
@@ -30,7 +27,6 @@ FITS = 0.25  # of their union, that an oval and a face have in common
 
 def measure() -> Measures:
     if not at_hand():
-        print("real pictures are not at hand here: ./cravo test installs what carries them", file=sys.stderr)
         return {}
     of = film()
     medium, mattes = filmed("faces", of)
@@ -62,10 +58,7 @@ def _counts(face: Face, size: tuple[int, int]) -> bool:
 
 
 def _covered(face: Face, matte: np.ndarray) -> bool:
-    mask = np.zeros(matte.shape, np.uint8)
-    middle, axes = (round(face.oval.x), round(face.oval.y)), (round(face.oval.rx), round(face.oval.ry))
-    cv2.ellipse(mask, middle, axes, face.oval.roll, 0, 360, 1, -1)
-    return bool(matte[mask > 0].mean() >= COVERED)
+    return bool(matte[mask_of(face.oval, matte.shape[::-1])].mean() >= COVERED)
 
 
 def _pairs(tracks: list[FaceTrack], here: list[Face], frame: int) -> list[tuple[int, str]]:

@@ -46,15 +46,15 @@ def still(of: Cutting) -> Way:
 
 
 def moving(name: str, of: Cutting, *steps: tuple[float, float, float, float, float]) -> Layer:
-    """A cut-out that is as large as its first step says when its scale is 1."""
+    """A cut-out that goes through steps of (frame, x, y, scale, degrees)."""
     return Layer(name, of, along(of, *steps))
 
 
 def leaves(share: float, size: float, seed: int) -> Cutting:
     """Foliage before everything: blades of grass, enlarged, with as much of it as a share of the picture."""
-    grass = picture("skimage", "grass.png")[..., :1]
+    grass = picture("skimage", "grass.png")[..., 0]
     large = cv2.resize(grass, None, fx=size, fy=size, interpolation=cv2.INTER_CUBIC)
-    turned = np.rot90(large, seed) if large.ndim == 2 else large
+    turned = np.rot90(large, seed)
     tall, wide = int(HEIGHT * 1.3), int(WIDTH * 1.3)
     tile = np.tile(turned, (1 + tall // turned.shape[0], 1 + wide // turned.shape[1]))[:tall, :wide]
     calm = cv2.GaussianBlur(tile, (0, 0), 3 * size).astype(np.float32)

@@ -7,6 +7,7 @@ from math import atan2, degrees, hypot
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from bench.real.clips import filling
 from bench.real.film import Film, Layer, along
@@ -70,12 +71,17 @@ def faces(of: Film, frame: int, mattes: dict[str, Pixels]) -> list[Face]:
         oval = _placed(of, name, head, frame)
         if not (-oval.rx < oval.x < width + oval.rx and -oval.ry < oval.y < height + oval.ry):
             continue
-        mask = np.zeros((height, width), np.uint8)
-        axes = (round(oval.rx), round(oval.ry))
-        cv2.ellipse(mask, (round(oval.x), round(oval.y)), axes, oval.roll, 0, 360, 1, -1)
-        there = float((mattes[name] * mask).sum()) / 255
+        there = float(mattes[name][mask_of(oval, of.size)].sum()) / 255
         found.append(Face(name, oval, min(there / (np.pi * oval.rx * oval.ry), 1.0)))
     return found
+
+
+def mask_of(oval: Oval, size: tuple[int, int]) -> NDArray[np.bool_]:
+    """The pixels of a face in a picture of a width and height."""
+    mask = np.zeros(size[::-1], np.uint8)
+    middle, axes = (round(oval.x), round(oval.y)), (round(oval.rx), round(oval.ry))
+    cv2.ellipse(mask, middle, axes, oval.roll, 0, 360, 1, -1)
+    return mask > 0
 
 
 def _placed(of: Film, name: str, head: Head, frame: int) -> Oval:

@@ -5,7 +5,7 @@ Hard cuts, fades over some frames, and what is none: a flash, a quick pan, someb
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import cv2
@@ -82,7 +82,7 @@ def _clip(name: str) -> list[Pixels]:
     return [cv2.resize(rgb, SIZE, interpolation=cv2.INTER_AREA) for _, rgb in frames]
 
 
-def _still(package: str, name: str):  # type: ignore[no-untyped-def]
+def _still(package: str, name: str) -> Callable[[int], Pixels]:
     """A picture over which a camera pans from the hand; by the frame."""
     pixels = read(package, name)
     scale = 1.5 * max(SIZE[0] / pixels.shape[1], SIZE[1] / pixels.shape[0])

@@ -110,13 +110,10 @@ class Film:
         """The film as H.264, and its truth as arrays of (frames, height, width) by layer."""
         mattes: dict[str, list[Pixels]] = {layer.name: [] for layer in self.layers[1:]}
         with replacing(path) as part:
-            for name, one in _written(part, self._pictures()):
+            for name, one in _written(part, (self.taken(frame) for frame in range(self.frames))):
                 mattes[name].append(one)
         with replacing(truth) as part, part.open("wb") as file:
             np.savez_compressed(file, allow_pickle=False, **{name: np.stack(every) for name, every in mattes.items()})
-
-    def _pictures(self) -> Iterator[tuple[Pixels, dict[str, Pixels]]]:
-        return (self.taken(frame) for frame in range(self.frames))
 
 
 def _written(path: Path, pictures: Iterator[tuple[Pixels, dict[str, Pixels]]]) -> Iterator[tuple[str, Pixels]]:

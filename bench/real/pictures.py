@@ -10,6 +10,7 @@ of it is seen there is known.
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -108,8 +109,11 @@ LANDS: dict[str, tuple[str, str, Outline, int]] = {
 
 
 def at_hand() -> bool:
-    """Whether the packages that carry the pictures are installed."""
-    return all(find_spec(package) is not None for package in PLACES)
+    """Whether the packages that carry the pictures are installed; says so where they are not."""
+    found = all(find_spec(package) is not None for package in PLACES)
+    if not found:
+        print("real pictures are not at hand here: ./cravo test installs what carries them", file=sys.stderr)
+    return found
 
 
 def path_of(package: str, name: str) -> Path:

@@ -55,17 +55,14 @@ def add_look(page: Page, label: str, side: str) -> None:
 
 def until(page: Page, script: str, arg: Any = None, seconds: float = 600) -> None:
     """Wait until a script says so. It is asked from outside: the page's own policy allows no code of others."""
-    end = monotonic() + seconds
-    while not page.evaluate(script, arg):
-        assert monotonic() < end, f"this did not come about: {script}"
-        page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
+    comes(page, lambda: bool(page.evaluate(script, arg)), script, seconds)
 
 
-def comes(page: Page, reached: Callable[[], bool], seconds: float = 600) -> None:
+def comes(page: Page, reached: Callable[[], bool], what: str = "", seconds: float = 600) -> None:
     """Wait until something is so, looked at anew with each picture of the page."""
     end = monotonic() + seconds
     while not reached():
-        assert monotonic() < end, "this did not come about"
+        assert monotonic() < end, f"this did not come about: {what}"
         page.evaluate("() => new Promise((next) => requestAnimationFrame(() => next()))")
 
 

@@ -72,7 +72,8 @@ class _Fresh:
         if known is not None and known.news == news and now - known.when < FRESH:
             return known.value
         with self._database.session() as session:
-            stamp = _read_stamp(session, key)
+            row = session.row("results", "stamp", key=key)
+        stamp = -1 if row is None else int(row["stamp"])
         with self._lock:
             self._stamps[key] = _Stamp(now, news, stamp)
         return stamp
@@ -84,16 +85,10 @@ class _Fresh:
             known = self._loaded.get((kind, key))
         if known is None or known[0] != stamp:
             with self._database.session() as session:
-                stamp = _read_stamp(session, key)
                 known = stamp, load(session, stamp)
             with self._lock:
                 self._loaded[kind, key] = known
         return cast(tuple[int, T], known)
-
-
-def _read_stamp(session: Session, key: str) -> int:
-    row = session.row("results", "stamp", key=key)
-    return -1 if row is None else int(row["stamp"])
 
 
 class StoredResults(Results):
