@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 from multiprocessing import get_context
 
 import cv2
@@ -60,7 +60,7 @@ def line_through(matte: NDArray[np.bool_], frame: int, thing: bool) -> Stroke:
     return Stroke(frame=frame, points=_to_and_fro(matte) if thing else _down(matte), width=10)
 
 
-@cache
+@lru_cache(maxsize=1)  # a quarter of a gigabyte each
 def truth_of(scene: str, who: str) -> Truth:
     return mattes_of(scene, who, range(FIRST, LAST + 1))
 

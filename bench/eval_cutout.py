@@ -34,7 +34,7 @@ Mattes = dict[int, FrameMatte]
 
 
 def measure() -> Measures:
-    found: Measures = {}
+    found = {"cutout.hair.sad_ratio": Measure(_hair(TARGETS["person"][0]), "share of the draft's", 0.6, low=True)}
     marked: list[tuple[float, bool]] = []
     for name, targets in TARGETS.items():
         shares, borders, mended, peers, network = [], [], [], [], []
@@ -57,7 +57,6 @@ def measure() -> Measures:
         found[f"peer.grabcut.{name}.iou_mean"] = Measure(float(np.mean(peers)), "share")
         if network:
             found[f"peer.network.{name}.iou_mean"] = Measure(float(np.mean(network)), "share")
-    found["cutout.hair.sad_ratio"] = Measure(_hair(TARGETS["person"][0]), "share of the draft's", 0.6, low=True)
     bad = [doubted for share, doubted in marked if share < BAD]
     good = [doubted for share, doubted in marked if share >= BAD]
     if bad:

@@ -30,6 +30,7 @@ from cravo.core.proof.faces import check_source, search_again
 from cravo.core.results import MemoryResults
 from cravo.demo.make import SCENES
 from cravo.demo.paint import empty
+from cravo.demo.scene import HEIGHT, WIDTH, Scene
 
 SCENES_WITH_FACES = ("crowd", "yard", "turntable")
 CROSSINGS = {"crowd": ("moss_coat", "navy_coat"), "turntable": ("blue_coat", "ochre_coat")}
@@ -41,11 +42,13 @@ HEAD = 1.75  # of a face's oval: what may be covered without being needless
 
 @dataclass(frozen=True)
 class Truth:
-    """A visible face of a frame, its oval as a mask over its box, hidden parts left out."""
+    """A visible face of a frame: its oval, and which of its pixels nobody nearer hides."""
 
     who: str
     oval: Oval
     share: float  # of the oval that is visible
+    where: tuple[slice, slice]  # rows and columns of the picture
+    seen: NDArray[np.bool_]  # visible pixels there
 
 
 def measure() -> Measures:
@@ -57,10 +60,9 @@ def measure() -> Measures:
         for frame, faces in enumerate(truth):
             matte = _cover(scene, found, frame)
             heads = np.zeros(matte.shape, np.uint8)
-            for face, mask in faces:
+            for face in faces:
                 _drawn(heads, face.oval, HEAD)
-                seen = mask
-                share = float((matte > 0.5)[seen].mean())
+                share = float((matte[face.where] > 0.5)[face.seen].mean())
                 for width, hits in recalls.items():
                     if face.share >= VISIBLE and 2 * face.oval.rx >= width:
                         hits.append(share >= COVERED)
@@ -102,54 +104,45 @@ def _cover(scene: str, tracks: list[FaceTrack], frame: int, size: float = 1.0) -
 
 
 @cache
-def _truth(scene: str) -> list[list[tuple[Truth, NDArray[np.bool_]]]]:
+def _truth(scene: str) -> list[list[Truth]]:
     frames = list(range(clip(scene).facts.frames))
     halves = [frames[::2], frames[1::2]]
     with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
-        done = pool.map(_seen, [scene] * 2, halves)
-        by_frame = {
-            frame: faces
-            for half, part in zip(halves, done, strict=True)
-            for frame, faces in zip(half, part, strict=True)
-        }
-    return [[(face, _unpacked(box, bits)) for face, box, bits in by_frame[frame]] for frame in frames]
+        even, odd = pool.map(_seen, [scene] * 2, halves)
+    by_frame = dict(zip(halves[0], even, strict=True)) | dict(zip(halves[1], odd, strict=True))
+    return [by_frame[frame] for frame in frames]
 
 
-def _seen(scene: str, frames: list[int]) -> list[list[tuple[Truth, tuple[int, int, int, int], NDArray[np.bool_]]]]:
+def _seen(scene: str, frames: list[int]) -> list[list[Truth]]:
     """The visible faces of frames: which pixels of each oval nobody nearer hides."""
     drawn = SCENES[scene]()
     return [_visible(drawn, frame) for frame in frames]
 
 
-def _visible(drawn, frame: int):  # type: ignore[no-untyped-def]
-    height, width = 1080, 1920
-    top = np.zeros((height, width), np.uint8)
+def _visible(drawn: Scene, frame: int) -> list[Truth]:
+    top = np.zeros((HEIGHT, WIDTH), np.uint8)
     names = [layer.name for layer in drawn.layers]
     for i, layer in enumerate(drawn.layers):
         if layer.plate is not None and i == 0:
             continue
-        pixels = empty(width, height)
+        pixels = empty(WIDTH, HEIGHT)
         drawn._lay(pixels, layer, frame)
         top[pixels[:, :, 3] > 127] = i
     every = []
     for who, face in drawn.truth(frame)["faces"].items():
         oval = Oval(*face["oval"])
-        whole = np.zeros((height, width), np.uint8)
+        whole = np.zeros((HEIGHT, WIDTH), np.uint8)
         _drawn(whole, oval, 1.0)
         mine = (whole > 0) & (top == names.index(who))
         box = oval.box
         share = mine.sum() / max(np.pi * oval.rx * oval.ry, 1)
-        left, up = max(box.left - 2, 0), max(box.top - 2, 0)
-        right, low = min(box.right + 2, width), min(box.bottom + 2, height)
-        if share > 0.05 and right > left and low > up:
-            every.append((Truth(who, oval, float(share)), (left, up, right, low), mine[up:low, left:right]))
+        where = (
+            slice(max(box.top - 2, 0), max(min(box.bottom + 2, HEIGHT), 0)),
+            slice(max(box.left - 2, 0), max(min(box.right + 2, WIDTH), 0)),
+        )
+        if share > 0.05 and mine[where].size:
+            every.append(Truth(who, oval, float(share), where, mine[where].copy()))
     return every
-
-
-def _unpacked(box: tuple[int, int, int, int], bits: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    whole = np.zeros((1080, 1920), bool)
-    whole[box[1] : box[3], box[0] : box[2]] = bits
-    return whole
 
 
 def _drawn(mask: NDArray[np.uint8], oval: Oval, size: float) -> None:
@@ -157,7 +150,7 @@ def _drawn(mask: NDArray[np.uint8], oval: Oval, size: float) -> None:
     cv2.ellipse(mask, centre, axes, oval.roll, 0, 360, 1, -1, cv2.LINE_8, 4)
 
 
-def _alone(scene: str, truth: list[list[tuple[Truth, NDArray[np.bool_]]]]) -> list[bool]:
+def _alone(scene: str, truth: list[list[Truth]]) -> list[bool]:
     """The detector on each frame by itself, nothing bridged."""
     hits = []
     for frame, picture in _pictures(scene):
@@ -165,17 +158,17 @@ def _alone(scene: str, truth: list[list[tuple[Truth, NDArray[np.bool_]]]]) -> li
         for found in search(picture, PEER):
             if found.sure >= Faces().sure:
                 _drawn(mask, replace(found.oval, rx=found.oval.rx + 2, ry=found.oval.ry + 2), 1.25)
-        for face, seen in truth[frame]:
+        for face in truth[frame]:
             if face.share >= VISIBLE and 2 * face.oval.rx >= 24:
-                hits.append(float(mask[seen].mean()) >= COVERED)
+                hits.append(float(mask[face.where][face.seen].mean()) >= COVERED)
     return hits
 
 
-def _switches(tracks: list[FaceTrack], truth: list[list[tuple[Truth, NDArray[np.bool_]]]], who: str) -> int:
+def _switches(tracks: list[FaceTrack], truth: list[list[Truth]], who: str) -> int:
     """How often another track lies on somebody's visible face than before."""
     last, count = None, 0
     for frame, faces in enumerate(truth):
-        for face, _ in faces:
+        for face in faces:
             if face.who != who or face.share < VISIBLE:
                 continue
             near = [
