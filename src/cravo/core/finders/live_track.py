@@ -13,6 +13,9 @@ from cravo.core.finders.face_points import likeness
 from cravo.core.finders.face_tracks import FaceObservation, FaceSearch
 from cravo.core.finders.faces import Oval, between
 
+JERK = 0.06  # of a face's half width, by which its step may differ from how it went
+BESIDE = 2.0  # half widths of somebody nearer, within which hair, neck and shoulders hide a face
+
 
 @dataclass
 class LiveTrack:
@@ -75,6 +78,42 @@ def leaving(oval: Oval, dx: float, dy: float, size: tuple[int, int], settings: F
     )  # fmt: skip
 
 
+def slides(oval: Oval, speed: NDArray[np.float64], to: Oval, others: list[tuple[Oval, NDArray[np.float64]]]) -> bool:
+    """Whether points that were of a face now go as somebody beside it goes, who is no smaller: they are of that one then.
+
+    Parameters
+    ----------
+    oval, speed
+        The face, and how it went of late, in pixels and pixels a frame.
+    to
+        Where its points lead.
+    others
+        Everybody else, likewise.
+    """
+    step = np.array([to.x - oval.x, to.y - oval.y])
+    off = float(np.linalg.norm(step - speed))
+    if off < max(JERK * oval.rx, 1.5):
+        return False
+    return any(
+        math.hypot(other.x - oval.x, other.y - oval.y) < BESIDE * other.rx + oval.rx
+        and other.rx > 0.8 * oval.rx
+        and float(np.linalg.norm(step - way)) < 0.5 * off
+        for other, way in others
+    )
+
+
+def going(seen: dict[int, FaceObservation], end: int, way: int) -> tuple[float, float]:
+    """How far a face goes a frame beyond an end of what was seen of it, forwards (1) or backwards (-1)."""
+    near = [seen[frame].oval for frame in range(end, end - 6 * way, -way) if frame in seen]
+    steps = max(len(near) - 1, 1)
+    return (near[0].x - near[-1].x) / steps, (near[0].y - near[-1].y) / steps
+
+
+def went(seen: dict[int, FaceObservation], end: int, way: int, settings: FaceSearch, size: tuple[int, int]) -> bool:
+    """Whether a face goes out at the border beyond an end of what was seen of it."""
+    return leaving(seen[end].oval, *going(seen, end, way), size, settings)
+
+
 def calmed(one: LiveTrack) -> LiveTrack:
     """The path of the points, which does not tremble, moved to where the face was found, which does but does not drift.
 
@@ -112,8 +151,8 @@ def holds(one: LiveTrack, settings: FaceSearch) -> bool:
     return max(found) >= settings.certain or sum(sure >= settings.again for sure in found) >= 2
 
 
-def joined(every: list[LiveTrack], settings: FaceSearch) -> list[LiveTrack]:
-    """Tracks that end where another begins soon, with like colours and as it went, are one person's."""
+def joined(every: list[LiveTrack], settings: FaceSearch, size: tuple[int, int]) -> list[LiveTrack]:
+    """Tracks that end where another begins soon, with like colours and as it went, are one person's; `size` is the picture's."""
     left = sorted(every, key=lambda one: min(one.seen))
     done: list[LiveTrack] = []
     for one in left:
@@ -121,7 +160,7 @@ def joined(every: list[LiveTrack], settings: FaceSearch) -> list[LiveTrack]:
         if best is None or _apart(best, one, settings) == math.inf:
             done.append(one)
             continue
-        _bridge(best, one)
+        _bridge(best, one, settings, size)
     return done
 
 
@@ -143,10 +182,15 @@ def _apart(one: LiveTrack, later: LiveTrack, settings: FaceSearch) -> float:
     return away + 2 * (1 - like)
 
 
-def _bridge(one: LiveTrack, later: LiveTrack) -> None:
+def _bridge(one: LiveTrack, later: LiveTrack, settings: FaceSearch, size: tuple[int, int]) -> None:
     end = max(frame for frame, seen in one.seen.items() if seen.how != "guessed")
     start = min(later.seen)
-    for frame in range(end + 1, start):
+    # Who went out at the border and comes in there again was outside.
+    outside_ = went(one.seen, end, 1, settings, size) and went(later.seen, start, -1, settings, size)
+    if outside_:
+        for frame in [frame for frame in one.seen if frame > end]:
+            del one.seen[frame]
+    for frame in range(end + 1, start) if not outside_ else ():
         oval = between(one.seen[end].oval, later.seen[start].oval, (frame - end) / (start - end))
         one.seen[frame] = FaceObservation(oval, "guessed", 0.3)
     one.seen.update(later.seen)
