@@ -100,4 +100,5 @@ def _info(row: Row) -> MediumInfo:
         frames=frames,
         seconds=seconds,
         warnings=facts.get("warnings", []),
+        cuts=row.get("cuts"),
     )

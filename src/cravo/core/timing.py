@@ -12,7 +12,10 @@ from pathlib import Path
 from typing import NewType
 
 from cravo.core.document import AnyItem, Shot
+from cravo.core.footage.cuts import SMALL, cuts
 from cravo.core.footage.facts import Facts
+from cravo.core.footage.reader import rgb_ahead
+from cravo.core.progress import Progress, reported
 
 SourceFrame = NewType("SourceFrame", int)
 SequenceFrame = NewType("SequenceFrame", int)
@@ -20,12 +23,14 @@ SequenceFrame = NewType("SequenceFrame", int)
 
 @dataclass(frozen=True)
 class Medium:
-    """A clip that the sequence uses. `proxy` is a copy that seeks quickly, for small pictures only."""
+    """A clip that the sequence uses. `proxy` is a copy that seeks quickly, for small pictures only; `cuts` are the
+    frames on which another shot begins, None before they were looked for."""
 
     path: Path
     facts: Facts
     proxy: Path | None = None
     proxy_facts: Facts | None = None
+    cuts: tuple[int, ...] | None = None
 
 
 Media = Callable[[str], Medium]
@@ -57,3 +62,19 @@ def span_of(item: AnyItem, media: Media, rate: Fraction) -> range:
     """The frames of the sequence that something fills."""
     length = length_of(item, media(item.medium).facts, rate) if isinstance(item, Shot) else item.length
     return range(item.start, item.start + length)
+
+
+def begins(medium: Medium, first: int, last: int, progress: Progress | None = None) -> list[int]:
+    """The source frames of first..last, but the first, on which another shot begins: as known since import, or found now.
+
+    Raises
+    ------
+    BadFootage, MissingFootage
+        Where the clip cannot be read.
+    """
+    if medium.facts.kind != "clip":
+        return []
+    if medium.cuts is not None:
+        return [frame for frame in medium.cuts if first < frame <= last]
+    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1), SMALL)
+    return list(cuts(reported(frames, first, last, progress)))

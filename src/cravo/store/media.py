@@ -32,7 +32,7 @@ class Media:
         self._database = database
         self.folder = folder / "media"
         self.folder.mkdir(parents=True, exist_ok=True)
-        self._facts: dict[str, tuple[Facts, Facts | None]] = {}
+        self._known: dict[str, Medium] = {}
 
     def path(self, medium: str) -> Path:
         """The file of a medium; its name is its digest, never what a user called it."""
@@ -85,15 +85,20 @@ class Media:
 
     def get(self, medium: str) -> Medium:
         """What the render plan needs of a medium; raises MissingFootage with its name."""
-        if medium not in self._facts:
+        if medium not in self._known:
             with self._database.session() as session:
                 row = session.row("media", "one", id=medium)
             if row is None or row["state"] != "ready":
                 raise MissingFootage("A clip of this project is not on the shelf or not ready yet.")
             proxy = Facts.model_validate(row["proxy_facts"]) if row["proxy_facts"] else None
-            self._facts[medium] = Facts.model_validate(row["facts"]), proxy
-        facts, proxy = self._facts[medium]
-        return Medium(self.path(medium), facts, self.made(medium, "proxy") if proxy else None, proxy)
+            self._known[medium] = Medium(
+                self.path(medium),
+                Facts.model_validate(row["facts"]),
+                self.made(medium, "proxy") if proxy else None,
+                proxy,
+                None if row["cuts"] is None else tuple(row["cuts"]),
+            )
+        return self._known[medium]
 
     def find(self, digest: str | None, name: str) -> MediumRef | None:
         """The clip with a digest, or else one of a name; None where neither is on the shelf."""
@@ -120,12 +125,16 @@ class Media:
         if not self._say(medium, "proxied", facts=facts.model_dump(mode="json")):
             self.made(medium, "proxy").unlink(missing_ok=True)
 
+    def cut(self, medium: str, begins: list[int]) -> None:
+        """It is known on which frames its shots begin."""
+        self._say(medium, "cut", cuts=begins)
+
     def refuse(self, medium: str, problem: str) -> None:
         self._say(medium, "refused", problem=problem)
 
     def look_again(self, medium: str) -> None:
         """Another process has changed what is known of a clip."""
-        self._facts.pop(medium, None)
+        self._known.pop(medium, None)
 
     def _say(self, medium: str, name: str, **values: Any) -> int:
         with self._database.session() as session:
@@ -139,7 +148,7 @@ class Media:
         with self._database.session() as session:
             session.run("media", "remove", id=medium)
             session.tell(kind="media", id=medium)
-        self._facts.pop(medium, None)
+        self._known.pop(medium, None)
         for path in (self.path(medium), *(self.made(medium, what) for what in MADE)):
             path.unlink(missing_ok=True)
 

@@ -87,7 +87,7 @@ def test_a_plate_is_followed_as_a_plane_and_covered_whole() -> None:
     part, shot = Plates(margin=0), Shot(name="s", medium="m", start=0, first=0, last=15)
     results = MemoryResults()
     assert KIND.missing(part, shot, results) == list(range(16))
-    KIND.search(part, shot, frames(), results, lambda done, total: None)
+    KIND.search(part, shot, frames(), (), results, lambda done, total: None)
     (plate,) = KIND.things(part, shot, results) or []
     assert plate.words.replace(" ", "") == "OS4417"
     for f in (0, 7, 15):

@@ -179,6 +179,13 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.key === 'Escape') stretch.value = null
 })
 
+/** Frames within the shot on which the clip cuts to another one: nothing is followed over them. */
+const cuts = computed(() => {
+  const shot = selection.shot
+  const known = shelf.media.find((clip) => clip.id === shot?.medium)?.cuts ?? []
+  return shot ? known.filter((frame) => shot.first < frame && frame <= shot.last) : []
+})
+
 const strip = computed(() => [...(session.state?.spans ?? [])].sort((a, b) => a.start - b.start))
 const several = computed(() => (session.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
@@ -246,6 +253,17 @@ const marks = computed(() => {
           </button>
         </div>
         <FilmStrip :width="width" :height="40" />
+        <button
+          v-for="frame in cuts"
+          :key="frame"
+          class="cut"
+          type="button"
+          :aria-label="`Cut at frame ${frame}`"
+          :title="`The clip cuts here, at frame ${frame}: nothing is followed over it`"
+          :style="{ left: `${place(frame) - 5}px` }"
+          @pointerdown.stop
+          @click="selection.go(lanes.sequenceFrame(frame))"
+        ></button>
         <span v-for="mark in marks" :key="mark.left" class="mark number" :style="{ left: `${mark.left}px` }">{{
           mark.text
         }}</span>
@@ -346,6 +364,12 @@ const marks = computed(() => {
       >
         {{ carried.from }} → {{ carried.to }}
       </div>
+      <div
+        v-for="frame in cuts"
+        :key="frame"
+        class="cutline"
+        :style="{ left: `${HEAD + place(frame)}px`, top: several ? '22px' : '0' }"
+      ></div>
       <div
         v-if="selection.span"
         class="playhead"
@@ -457,6 +481,24 @@ const marks = computed(() => {
   color: #fff;
   background: #0009;
   border-left: 1px solid #fff;
+  pointer-events: none;
+}
+.cut {
+  all: unset;
+  position: absolute;
+  bottom: 0;
+  width: 11px;
+  height: 40px;
+  cursor: pointer;
+}
+.cut:focus-visible {
+  outline: 2px solid var(--accent);
+}
+.cutline {
+  position: absolute;
+  bottom: 0;
+  border-left: 2px dashed var(--text);
+  opacity: 0.7;
   pointer-events: none;
 }
 .new {

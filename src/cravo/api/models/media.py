@@ -28,3 +28,4 @@ class MediumInfo(BaseModel):
     depth: int | None = None
     sound: Sound | None = None
     warnings: list[str] = []
+    cuts: list[int] | None = None  # frames on which another shot begins; none before they were looked for

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.people import People
 from cravo.core.cutout.surroundings import Surroundings
 from cravo.core.cutout.window import Floats, Pixels, Window, whole
+from cravo.core.finders.faces import Oval, search
 from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
@@ -32,7 +33,10 @@ class _Shared:
 
 
 class ClipView:
-    """A clip as cut-outs see it, over the frames first..last. Safe for use by several threads."""
+    """A clip as cut-outs see it, over the frames first..last; another shot begins on each of `begins`.
+
+    Safe for use by several threads.
+    """
 
     def __init__(
         self,
@@ -40,8 +44,10 @@ class ClipView:
         facts: Facts,
         first: int,
         last: int,
+        begins: Collection[int] = (),
         beside: ClipView | None = None,
     ) -> None:
+        self.begins = frozenset(begins)
         self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
         self._open, self._facts = open_reader, facts
         self._reader = open_reader()
@@ -66,7 +72,7 @@ class ClipView:
 
     def again(self) -> ClipView:
         """The same clip for another direction: what is known is shared, the place in the file is not."""
-        return ClipView(self._open, self._facts, self.first, self.last, self)
+        return ClipView(self._open, self._facts, self.first, self.last, self.begins, self)
 
     def once(self, name: str, make: Callable[[], T]) -> T:
         """What `make` gives, found by the first direction that asks for it and kept for the others."""
@@ -122,6 +128,10 @@ class ClipView:
         if frame not in self._people:
             self._people[frame] = People(WHOLE).see(self.view(frame, self.whole))
         return self._people[frame]
+
+    def heads(self, frame: int) -> list[Oval]:
+        """The faces of a frame, in source pixels."""
+        return self.once(f"heads {frame}", lambda: [face.oval for face in search(self.picture(frame))])
 
     def difference(self, frame: int, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
         """How much a window differs from what lies behind; see `Surroundings.behind`."""

@@ -27,7 +27,7 @@ from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
 from cravo.core.keyframes import Point, value_at
 
-FINDER = 1  # raised when the answers change, so that old tracks are not mixed in
+FINDER = 2  # raised when the answers change, so that old tracks are not mixed in
 FADES = 12  # frames beyond the last one set by hand, over which what was set fades
 HEAD = (1.35, 1.45, -0.18)  # half width, half height and middle of a head, of the face's
 EYES = (1.0, 0.30, -0.14)  # the same of a bar over the eyes
@@ -162,15 +162,14 @@ def locked(part: Faces, found: Sequence[FaceTrack], name: str) -> LockedFace | N
 
 def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[ShapePart]:
     """The shapes that cover the chosen faces on a frame."""
-    size = max(value_at(part.size, frame), 0.05)
-    shapes: list[ShapePart] = []
-    for name, seen in people(part, found).items():
-        if not part.chooses(name):
-            continue
-        oval = steadied(seen, frame, part) if _steady(part) else seen[frame].oval if frame in seen else None
-        if oval is not None:
-            shapes.append(_cover(part, oval, size))
-    return shapes
+    made = [cover_of(part, seen, frame) for name, seen in people(part, found).items() if part.chooses(name)]
+    return [shape for shape in made if shape is not None]
+
+
+def cover_of(part: Faces, seen: dict[int, FaceObservation], frame: int) -> ShapePart | None:
+    """The shape that covers one face on a frame; None where it is not there."""
+    oval = steadied(seen, frame, part) if _steady(part) else seen[frame].oval if frame in seen else None
+    return None if oval is None else _cover(part, oval, max(value_at(part.size, frame), 0.05))
 
 
 def steadied(seen: dict[int, FaceObservation], frame: int, part: Faces) -> Oval | None:

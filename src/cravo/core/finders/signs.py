@@ -7,7 +7,7 @@ a small plane that is far away; where it is found again the path is moved there 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -88,8 +88,9 @@ def find_signs(
     last: int,
     progress: Progress | None = None,
     look: LineFinder = search_lines,
+    begins: Collection[int] = (),
 ) -> list[SignTrack]:
-    """The lines of text of the frames first..last, each as one track; the highest first.
+    """The lines of text of the frames first..last, each as one track within a shot; the highest first.
 
     Parameters
     ----------
@@ -101,16 +102,24 @@ def find_signs(
         Told how many frames are done, and of how many.
     look
         What finds lines, or other boards that stay plane, in one picture.
+    begins
+        The frames on which another shot begins: no track runs over one.
 
     Raises
     ------
     MissingModel
         Where a network is not installed.
     """
-    finding = _Finding(first, last, look)
+    made: list[SignTrack] = []
+    finding = None
     for frame, picture in reported(frames, first, last, progress):
+        if finding is None or frame in begins:
+            made += finding.tracks() if finding else []
+            finding = _Finding(frame, min([last, *(other - 1 for other in begins if other > frame)]), look)
         finding.step(frame, picture)
-    return finding.tracks()
+    made += finding.tracks() if finding else []
+    made.sort(key=lambda track: -track.height)
+    return [replace(track, number=i + 1) for i, track in enumerate(made)]
 
 
 class _Finding:
@@ -180,9 +189,7 @@ class _Finding:
         every = [_calmed(_trimmed(one)) for one in [*self._ended, *self._live]]
         every = [one for one in every if len(one.finds) > 1 or max(s.sure for s in one.seen.values()) > CERTAIN]
         every = _joined(every)
-        made = [SignTrack(0, one.read.most_common(1)[0][0], dict(sorted(one.seen.items()))) for one in every]
-        made.sort(key=lambda track: -track.height)
-        return [replace(track, number=i + 1) for i, track in enumerate(made)]
+        return [SignTrack(0, one.read.most_common(1)[0][0], dict(sorted(one.seen.items()))) for one in every]
 
 
 def overlap(one: Corners, other: Corners) -> float:

@@ -8,7 +8,7 @@ colours of face and clothes. At the border of the picture a track goes on until 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import replace
 
 import cv2
@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from cravo.core.finders.face_points import colours_of, likeness, moved
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
-from cravo.core.finders.live_track import LiveTrack, calmed, cost, holds, joined, leaving, outside, trimmed
+from cravo.core.finders.live_track import LiveTrack, calmed, cost, going, holds, joined, outside, slides, trimmed, went
 from cravo.core.progress import Progress, reported
 
 
@@ -29,8 +29,9 @@ def find(
     last: int,
     settings: FaceSearch = FACES,
     progress: Progress | None = None,
+    begins: Collection[int] = (),
 ) -> list[FaceTrack]:
-    """The faces of the frames first..last, each person's one track; widest first.
+    """The faces of the frames first..last, each person's one track within a shot; widest first.
 
     Parameters
     ----------
@@ -42,11 +43,22 @@ def find(
         What counts as a face, and how carefully it is looked for.
     progress
         Told how many frames are done, and of how many.
+    begins
+        The frames on which another shot begins: no track runs over one.
     """
-    finding = _Finding(settings, first, last)
+    people: list[LiveTrack] = []
+    finding = None
     for frame, picture in reported(frames, first, last, progress):
+        if finding is None or frame in begins:
+            people += finding.tracks() if finding else []
+            finding = _Finding(settings, frame, min([last, *(other - 1 for other in begins if other > frame)]))
         finding.step(frame, picture)
-    return finding.tracks()
+    people += finding.tracks() if finding else []
+    people.sort(key=lambda one: -max(seen.oval.rx for seen in one.seen.values()))
+    return [FaceTrack(i + 1, dict(sorted(one.seen.items()))) for i, one in enumerate(people)]
+
+
+SETTLED = 4  # frames after which a face's speed is known
 
 
 class _Finding:
@@ -77,22 +89,26 @@ class _Finding:
         if frame - 1 not in self._greys:
             return
         before, now = self._greys[frame - 1], self._greys[frame]
-        went = [moved(before, now, one.oval, one.path.get(frame - 1)) for one in self._live]
+        led = [moved(before, now, one.oval, one.path.get(frame - 1)) for one in self._live]
+        places = [(one.oval, one.speed) for one in self._live]
         for i, one in enumerate(self._live):
             hidden = any(
                 overlap(one.oval, other.oval) > self._settings.behind and other.oval.rx > one.oval.rx
                 for j, other in enumerate(self._live)
                 if j != i
             )
-            to = None if hidden else went[i]
+            to = None if hidden else led[i]
+            if to is not None and len(one.seen) > SETTLED:
+                others = [place for j, place in enumerate(places) if j != i]
+                to = None if slides(one.oval, one.speed, to[0], others) else to
             if to is None:
                 one.unseen += 1
                 one.piece += 1
-                going = replace(one.oval, x=one.oval.x + one.speed[0], y=one.oval.y + one.speed[1])
-                one.seen[frame] = FaceObservation(going, "guessed", 0.3)
+                on = replace(one.oval, x=one.oval.x + one.speed[0], y=one.oval.y + one.speed[1])
+                one.seen[frame] = FaceObservation(on, "guessed", 0.3)
                 continue
-            oval, agreed, led = to
-            one.path[frame] = (one.piece, led)
+            oval, agreed, path = to
+            one.path[frame] = (one.piece, path)
             if one.doubted:
                 one.unseen += 1
                 one.seen[frame] = FaceObservation(oval, "guessed", 0.3)
@@ -190,15 +206,36 @@ class _Finding:
 
     def _back(self, one: LiveTrack, frame: int) -> None:
         """Follow a new face backwards as far as it can be seen, and nobody else has its place."""
-        oval = one.seen[frame].oval
+        oval, speed = one.seen[frame].oval, np.zeros(2)
         for before in range(frame - 1, max(self._first, frame - self._settings.back + 1) - 1, -1):
             if before not in self._greys:
                 return
             to = moved(self._greys[before + 1], self._greys[before], oval, one.path[before + 1])
             if to is None:
                 return
-            oval, agreed, led = to
             every = [*self._live, *self._ended]
+            others = [
+                (
+                    other.seen[before + 1].oval,
+                    np.array(
+                        [
+                            a - b
+                            for a, b in zip(
+                                other.seen[before].oval.numbers()[:2],
+                                other.seen[before + 1].oval.numbers()[:2],
+                                strict=True,
+                            )
+                        ]
+                    ),
+                )
+                for other in every
+                if other is not one and before in other.seen and before + 1 in other.seen
+            ]
+            if frame - before > SETTLED and slides(oval, speed, to[0], others):
+                return
+            step = np.array([to[0].x - oval.x, to[0].y - oval.y])
+            speed = step if frame - before == 1 else 0.8 * speed + 0.2 * step
+            oval, agreed, led = to
             if any(before in other.seen and overlap(other.seen[before].oval, oval) > 0.4 for other in every):
                 return
             one.seen[before] = FaceObservation(oval, "followed", agreed)
@@ -212,29 +249,29 @@ class _Finding:
                 self._live.remove(one)
                 self._ended.append(one)
 
-    def tracks(self) -> list[FaceTrack]:
+    def tracks(self) -> list[LiveTrack]:
         every = [trimmed(one, self._settings) for one in [*self._ended, *self._live]]
         if self._settings.calm:
             every = [calmed(one) for one in every]
         every = [one for one in every if holds(one, self._settings)]
-        people = joined(every, self._settings)
+        people = joined(every, self._settings, self._size)
         for one in people:
             self._to_border(one)
-        people.sort(key=lambda one: -max(seen.oval.rx for seen in one.seen.values()))
-        return [FaceTrack(i + 1, dict(sorted(one.seen.items()))) for i, one in enumerate(people)]
+        return people
 
     def _to_border(self, one: LiveTrack) -> None:
         """Beyond its ends, where it comes in or goes out at the border, until nothing of it is inside."""
-        for end, way in ((min(one.seen), -1), (max(one.seen), 1)):
-            near = [one.seen[f].oval for f in sorted(one.seen)][::-way][:6]
-            oval, other = near[0], near[-1]
-            steps = max(len(near) - 1, 1)
-            dx, dy = (oval.x - other.x) / steps, (oval.y - other.y) / steps
-            if not leaving(oval, dx, dy, self._size, self._settings):
+        frames = sorted(one.seen)
+        starts = [frame for frame in frames if frame - 1 not in one.seen]
+        ends = [frame for frame in frames if frame + 1 not in one.seen]
+        for end, way in [*((start, -1) for start in starts), *((end, 1) for end in ends)]:
+            if not went(one.seen, end, way, self._settings, self._size):
                 continue
+            (dx, dy), oval = going(one.seen, end, way), one.seen[end].oval
             for k in range(1, self._settings.lost):
                 frame = end + way * k
                 oval = replace(oval, x=oval.x + dx, y=oval.y + dy)
-                if not self._first <= frame <= self._last or outside(oval, self._size):
+                outside_ = frame in one.seen or outside(oval, self._size)
+                if outside_ or not self._first <= frame <= self._last:
                     break
                 one.seen[frame] = FaceObservation(oval, "guessed", 0.5)

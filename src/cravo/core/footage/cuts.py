@@ -2,52 +2,69 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections import deque
+from collections.abc import Iterable, Iterator, Sequence
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float32]
 
-OTHER_PLACE, LESS_PLACE = (
-    0.45,
-    0.8,
-)  # correlation of shrunk pictures; across a bus that rushes past it stays above the first
+OTHER_PLACE, LESS_PLACE = 0.45, 0.8  # correlation of shrunk pictures, below which nothing, or less, lies where it lay
 OTHER_COLOURS = 0.55  # correlation of colour histograms
 SMALL = 160, 90
+STAYS = 0.3  # share of the picture that is found again, from which on somebody only passes before the camera
+ALIKE = 0.2  # of the picture's own deviation, by which a place that is found again may differ
+FLASH = 3  # frames after which what was there is there again after a flash
+FADES = 24, 48  # frames over which a fade is looked for: those before it and after it that stand still included
+STILL = 2  # frames of these on each side, at least
+REST = 0.05  # share of the way that a frame beside a fade may be on
+UNMIXED = 0.12  # of the squared difference of both pictures, that is no mixture of them
 
 
 def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
-    """The frames on which another shot begins, of numbered R'G'B' pictures in their order.
+    """The frames on which another shot begins, of numbered R'G'B' pictures in their order; of a fade its middle.
 
     Parameters
     ----------
     pictures
         Frames with their pictures, (height, width, 3) at 8 bits, all of one size.
     """
-    before: Pixels | None = None
+    recent: deque[tuple[int, Pixels]] = deque(maxlen=FADES[-1] + 1)
+    cut: tuple[int, Pixels] | None = None  # one that may be a flash, and the picture before it
     for frame, picture in pictures:
         now = glance(picture)
-        if before is not None and is_cut(before, now):
-            yield frame
-        before = now
+        if cut is not None and not is_cut(cut[1], now):
+            cut, recent = None, deque([(frame, now)], recent.maxlen)
+            continue
+        if cut is not None and frame - cut[0] >= FLASH:
+            yield cut[0]
+            cut = None
+        if recent and is_cut(recent[-1][1], now):
+            if cut is not None:
+                yield cut[0]
+            cut, recent = (frame, recent[-1][1]), deque([(frame, now)], recent.maxlen)
+            continue
+        recent.append((frame, now))
+        middle = next((found for length in FADES if (found := _faded(recent, length)) is not None), None)
+        if middle is not None:
+            yield middle
+            recent = deque([recent[-1]], recent.maxlen)
+    if cut is not None:
+        yield cut[0]
 
 
 def is_cut(one: Pixels, other: Pixels) -> bool:
     """Whether a new shot begins between two frames, given shrunk.
-
-    Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
-    (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone.
 
     Parameters
     ----------
     one, other
         Pictures as `glance` makes them.
     """
-    place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
-    colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
-    return bool(place < OTHER_PLACE or (place < LESS_PLACE and colours < OTHER_COLOURS))
+    return _differs(one, other) and _found_again(one, other) < STAYS
 
 
 def glance(picture: Pixels) -> Pixels:
@@ -55,9 +72,50 @@ def glance(picture: Pixels) -> Pixels:
     return cv2.resize(picture, SMALL, interpolation=cv2.INTER_AREA)
 
 
+def _differs(one: Pixels, other: Pixels) -> bool:
+    """Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
+    (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone."""
+    place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
+    if place >= LESS_PLACE:
+        return False
+    colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
+    return bool(place < OTHER_PLACE or colours < OTHER_COLOURS)
+
+
+def _found_again(one: Pixels, other: Pixels) -> float:
+    """Share of a picture that is seen in the other one, moved by a little (flow of Kroeger et al. 2016)."""
+    grey, its_grey = (cv2.cvtColor(each, cv2.COLOR_RGB2GRAY) for each in (one, other))
+    flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST).calc(grey, its_grey, None)
+    place = flow + np.indices(grey.shape, np.float32)[::-1].transpose(1, 2, 0)
+    came = cv2.remap(other, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    apart = cv2.blur(cv2.absdiff(one, came), (5, 5)).max(2)
+    smooth = np.hypot(cv2.Sobel(flow[..., 0], cv2.CV_32F, 1, 1), cv2.Sobel(flow[..., 1], cv2.CV_32F, 1, 1)) < 1
+    return float(np.mean((apart < ALIKE * max(float(one.std()), float(other.std()))) & smooth))
+
+
+def _faded(recent: Sequence[tuple[int, Pixels]], length: int) -> int | None:
+    """The middle of a fade from the picture `length` frames ago to the last one; None where there is none.
+
+    Each frame of a fade is a mixture of both, with ever more of the second (Nam, Tewfik 2005); frames between two
+    places of a camera are not.
+    """
+    if len(recent) <= length or not _differs(recent[-1 - length][1], recent[-1][1]):
+        return None
+    window = list(recent)[-1 - length :]
+    every = np.stack([cv2.GaussianBlur(small, (0, 0), 3).astype(np.float32).ravel() for _, small in window])
+    way = every[-1] - every[0]
+    shares = (every - every[0]) @ way / (way @ way)
+    rest = every - every[0] - shares[:, None] * way
+    unmixed = np.einsum("ij,ij->i", rest, rest) / (way @ way)
+    beside = max(shares[1 : 1 + STILL].max(), (1 - shares[-1 - STILL :]).max())
+    if beside > REST or unmixed.max() > UNMIXED or np.diff(shares).min() < -REST:
+        return None
+    return window[int(np.searchsorted(shares, 0.5))][0]
+
+
 def _blurred(small: Pixels) -> Pixels:
     return cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), (0, 0), 3)
 
 
-def _histogram(small: Pixels) -> NDArray[np.float32]:
+def _histogram(small: Pixels) -> Floats:
     return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)

@@ -135,7 +135,9 @@ class Reader:
         self._kept[number] = upright.scaled(self.facts.width, self.facts.height) if self._stretched else upright
 
 
-def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+def rgb_ahead(
+    path: Path, facts: Facts, frames: Iterable[int], size: tuple[int, int] | None = None
+) -> Iterator[tuple[int, NDArray[np.uint8]]]:
     """Frames of a clip as RGB pictures, (height, width, 3), the next ones decoded meanwhile.
 
     Parameters
@@ -144,6 +146,8 @@ def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple
         The clip.
     frames
         Source frames, best in their order.
+    size
+        Width and height in pixels; None for the clip's own.
 
     Yields
     ------
@@ -152,7 +156,8 @@ def rgb_ahead(path: Path, facts: Facts, frames: Iterable[int]) -> Iterator[tuple
     """
 
     def decoded(frame: int) -> NDArray[np.uint8]:
-        return reader.read(frame).to_rgb()
+        picture = reader.read(frame)
+        return (picture if size is None else picture.scaled(*size)).to_rgb()
 
     waiting: deque[tuple[int, Future[NDArray[np.uint8]]]] = deque()
     with Reader(path, facts) as reader, ThreadPoolExecutor(1) as pool:

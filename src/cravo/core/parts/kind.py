@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
@@ -128,8 +128,10 @@ class SearchedKind(PartKind[P]):
 
     noun: ClassVar[str]  # of what is found, as a user is told
 
-    def search(self, part: P, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
-        """Search the source frames of `span`, and keep what is found; nothing is done where it is known already."""
+    def search(
+        self, part: P, shot: Shot, frames: Frames, begins: Collection[int], results: Results, progress: Progress
+    ) -> None:
+        """Search the source frames of `span`, and keep what is found; shots within the clip begin on the frames `begins`."""
         raise NotImplementedError
 
     def span(self, part: P, shot: Shot) -> tuple[int, int]:

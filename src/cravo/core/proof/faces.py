@@ -6,7 +6,7 @@ that a face which is bare on a single frame is noticed even if nothing was found
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import cv2
@@ -44,7 +44,10 @@ class Checked:
 
 
 def search_again(
-    shot: Shot, pictures: Iterator[tuple[int, Pixels]], progress: Progress | None = None
+    shot: Shot,
+    pictures: Iterator[tuple[int, Pixels]],
+    progress: Progress | None = None,
+    begins: Collection[int] = (),
 ) -> list[FaceTrack]:
     """The faces of the source by a second search.
 
@@ -56,13 +59,15 @@ def search_again(
         Source frames with their pictures, RGB, in their order.
     progress
         Told after each frame.
+    begins
+        The frames on which another shot begins within the clip.
 
     Raises
     ------
     MissingModel
         Where a network is not there.
     """
-    return find(pictures, shot.first, shot.last, AGAIN, progress)
+    return find(pictures, shot.first, shot.last, AGAIN, progress, begins)
 
 
 def check_source(shot: Shot, tracks: list[FaceTrack], size: tuple[int, int], cover: Cover, results: Results) -> Checked:

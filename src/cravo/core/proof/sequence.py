@@ -21,7 +21,7 @@ from cravo.core.proof.looks import Weak, attacked_looks, weak_looks
 from cravo.core.proof.sound import heard_as_it_is
 from cravo.core.review import Gap, ReviewFlag
 from cravo.core.stack.plan import Plan
-from cravo.core.timing import SequenceFrame, SourceFrame
+from cravo.core.timing import SequenceFrame, SourceFrame, begins
 
 # Faces by name: where they are, and whether they are to be covered.
 NamedFaces = dict[str, tuple[Mapping[int, FaceObservation], bool]]
@@ -151,7 +151,7 @@ def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> Non
     searches = _second_searches(shot, regions)
     for search in searches.values():
         pictures = search.watching(pictures)
-    again = search_again(shot, pictures, progress)
+    again = search_again(shot, pictures, progress, begins(medium, shot.first, shot.last))
     cover = cover_of(plan, shot, medium.facts)
     checked = check_source(shot, again, size, cover, plan.results)
     faces = [_faces_of(region, shot, plan) for region in regions]

@@ -14,7 +14,7 @@ from cravo.core.errors import Stopped
 from cravo.core.footage.reader import Reader
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, begins
 
 WRITE_EVERY = 0.5  # seconds
 AT_ONCE = 2  # ways
@@ -76,7 +76,9 @@ class _Propagation:
         self, medium: Medium, shot: Shot, part: CutOut, results: Results, progress: Progress, total: int
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
-        self._clip = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, *spanned(shot, part))
+        first, last = spanned(shot, part)
+        cuts = begins(medium, first, last)
+        self._clip = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, first, last, cuts)
         self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()

@@ -8,7 +8,7 @@ from cravo.core.parts.observation import Thing
 from cravo.core.parts.registry import searched_kind
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, begins
 
 
 def search(medium: Medium, shot: Shot, part: PartBase, results: Results, progress: Progress) -> list[Thing]:
@@ -43,5 +43,5 @@ def search(medium: Medium, shot: Shot, part: PartBase, results: Results, progres
     if kind.things(part, shot, results) is None:
         first, last = kind.span(part, shot)
         frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1))
-        kind.search(part, shot, frames, results, progress)
+        kind.search(part, shot, frames, begins(medium, first, last), results, progress)
     return kind.things(part, shot, results) or []

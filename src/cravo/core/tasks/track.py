@@ -12,7 +12,7 @@ from cravo.core.motion.targets import Target, targets
 from cravo.core.motion.track import Sample, Track
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, begins
 
 WRITE_EVERY = 0.3  # seconds
 
@@ -61,6 +61,7 @@ def track(
     size = (medium.facts.width, medium.facts.height)
     work = [(target, ends(motion, target, tracks, span)) for target in wanted]
     total = sum(abs(until - target.at) for target, untils in work for until in untils)
+    cuts = begins(medium, *span) if wanted else []
     lost, before = None, 0
     with Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
@@ -68,7 +69,13 @@ def track(
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, span):
                 own = tracks[target.key]
-                run = _kept(results, shot.medium, target, follow(reader, target, own, until, hold_out))
+                edge = _edge(target.at, until, cuts)
+                run = _kept(
+                    results,
+                    shot.medium,
+                    target,
+                    _to_edge(own, until, edge, follow(reader, target, own, edge, hold_out)),
+                )
                 done = before + abs(own.edge(1 if until > target.at else -1, until) - target.at)
                 for sample in run:
                     done += 1
@@ -77,6 +84,23 @@ def track(
                 before += abs(until - target.at)
     progress(total, total)
     return lost
+
+
+def _edge(at: int, until: int, cuts: list[int]) -> int:
+    """The last frame of the shot that a target is in, on the way to a frame."""
+    if until >= at:
+        return min([until, *(cut - 1 for cut in cuts if cut > at)])
+    return max([until, *(cut for cut in cuts if cut <= at)])
+
+
+def _to_edge(known: Track, until: int, edge: int, run: Iterator[Sample]) -> Iterator[Sample]:
+    """A run as far as its shot goes; beyond that the target is lost."""
+    yield from run
+    step = 1 if edge >= known.at else -1
+    if edge != until and known.edge(step, edge) == edge:
+        beyond = Sample(edge + step, known.samples[edge].matrix, 0.0, "lost")
+        known.add(beyond)
+        yield beyond
 
 
 def _known(results: Results, wanted: list[Target], again: range) -> dict[str, Track]:

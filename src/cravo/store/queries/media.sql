@@ -6,7 +6,7 @@ on conflict (id) do update set name = excluded.name returning *;
 select * from medium where id = %(id)s;
 
 -- name: every
-select id, name, bytes, state, problem, facts - 'times' - 'keys' as facts, added,
+select id, name, bytes, state, problem, facts - 'times' - 'keys' as facts, cuts, added,
        coalesce(jsonb_array_length(facts->'times'), 0) as times,
        exists (select 1 from project p where p.document->'media' @> jsonb_build_array(jsonb_build_object('id', medium.id))) as used
 from medium order by added desc, id;
@@ -20,6 +20,9 @@ update medium set state = 'ready', problem = null, facts = %(facts)s where id = 
 
 -- name: proxied
 update medium set proxy_facts = %(facts)s where id = %(id)s;
+
+-- name: cut
+update medium set cuts = %(cuts)s where id = %(id)s;
 
 -- name: refused
 update medium set state = 'refused', problem = %(problem)s where id = %(id)s;

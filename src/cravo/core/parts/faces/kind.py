@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
@@ -102,9 +102,11 @@ class FacesKind(SearchedKind[Faces]):
             f" margin {part.margin:g} px)"
         )
 
-    def search(self, part: Faces, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
+    def search(
+        self, part: Faces, shot: Shot, frames: Frames, begins: Collection[int], results: Results, progress: Progress
+    ) -> None:
         first, last = self.span(part, shot)
-        results.put_faces(shot.medium, faces_key(shot, part), find(frames, first, last, wanted(part), progress))
+        results.put_faces(shot.medium, faces_key(shot, part), find(frames, first, last, wanted(part), progress, begins))
 
     def span(self, part: Faces, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)

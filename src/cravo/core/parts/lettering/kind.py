@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.lettering import Lettering
@@ -79,9 +79,13 @@ class LetteringKind(SearchedKind[Lettering]):
         words = f", with the words {part.words}" if part.words else ""
         return f"{self.noun} ({part.choice}, from {part.smallest:g} px{words}; margin {part.margin:g} px)"
 
-    def search(self, part: Lettering, shot: Shot, frames: Frames, results: Results, progress: Progress) -> None:
+    def search(
+        self, part: Lettering, shot: Shot, frames: Frames, begins: Collection[int], results: Results, progress: Progress
+    ) -> None:
         first, last = self.span(part, shot)
-        results.put_lines(shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress, self.look))
+        results.put_lines(
+            shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress, self.look, begins)
+        )
 
     def span(self, part: Lettering, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
