@@ -16,12 +16,12 @@ from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, cut
 from cravo.core.cutout.first import DECIDED, Solved
 from cravo.core.cutout.masks import agreement, connected, grey_of, lab_of
-from cravo.core.cutout.sky import Looks, borders_of, from_above, guessed, learnt
+from cravo.core.cutout.sky import Line, Looks, borders_of, from_above, guessed, learnt
 from cravo.core.cutout.strokes import contradicted, drawn
 from cravo.core.cutout.surroundings import corners_of, movement_of
 from cravo.core.cutout.window import Floats, Pixels
 from cravo.core.document import Stroke
-from cravo.core.geometry.transforms import Matrix, for_opencv
+from cravo.core.geometry.transforms import Matrix, apply, for_opencv
 
 SAMPLES = 9  # frames of the shot that the looks of its sky are learnt from
 BEYOND, APART = 6, 4  # frames that are looked at before the first one is decided, and frames between them
@@ -39,6 +39,7 @@ class Skies:
         self._looks: Looks = clip.once("sky", lambda: _looks(clip))
         self._spoke: Floats | None = None  # nats, on the last frame
         self._said: Floats | None = None  # nats that strokes speak, there
+        self._line: Line | None = None  # the horizon, there
         self._grey: Pixels | None = None
         self.subject = "sky"
         for other in _beyond(clip, frame):
@@ -81,10 +82,12 @@ class Skies:
     def _look(self, frame: int) -> Floats:
         """What speaks on a frame, with what spoke before carried along."""
         view = self._clip.view(frame, self._clip.whole)
-        speaks = guessed(view) + self._looks.colours.log_odds(lab_of(view))
         grey = grey_of(view)
         self._camera = None if self._grey is None else movement_of(self._grey, corners_of(self._grey), grey)
         self._grey = grey
+        guess = guessed(view, _moved(self._line, self._camera, view.shape[1]))
+        self._line = guess.line
+        speaks = guess.speaks + self._looks.colours.log_odds(lab_of(view))
         spoke, self._said = _carried(self._spoke, self._camera, np.nan), _carried(self._said, self._camera, 0.0)
         if spoke is not None:
             speaks = np.where(np.isfinite(spoke), LASTS * spoke + (1 - LASTS) * speaks, speaks)
@@ -127,6 +130,15 @@ def _beyond(clip: ClipView, frame: int) -> range:
     way = 1 if frame + far <= clip.last or frame - clip.first < clip.last - frame else -1
     count = min(BEYOND, (clip.last - frame if way > 0 else frame - clip.first) // APART)
     return range(frame + way * APART * count, frame, -way * APART)
+
+
+def _moved(line: Line | None, camera: Matrix | None, width: int) -> Line | None:
+    """A line of the frame before, as the camera's movement takes it to this one."""
+    if line is None or camera is None:
+        return None
+    (x, y), (to, low) = apply(camera, np.array([(0, line[0]), (width, line[0] + line[1] * width)]))
+    slope = (low - y) / (to - x)
+    return float(y - slope * x), float(slope)
 
 
 def _carried(values: Floats | None, camera: Matrix | None, beyond: float) -> Floats | None:

@@ -29,7 +29,26 @@ SPEAK = np.array(
 EVERY = 8  # pixels between the ways that begin at the upper border
 GUESSED = 0.5  # how much the first guess counts beside what was learnt
 LEAST = 0.01  # of the pictures, that must be sky for any to be
-SPEAKS = 1.7, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+BESIDE = 1.7  # nats of brightness, hue and texture, by which what is no sky differs from sky beside it at the border
+TILTS = np.arange(-6, 6.01, 0.5)  # degrees, of a horizon
+LONG = 0.2  # of the picture's width, that a horizon is seen over
+CLEAR, STRAIGHT = 2.5, 0.8  # deviations by which it stands out from rows around it, and share of it on which it does
+STRETCH = 20  # pixels of it that are looked at alone
+AROUND = 17  # rows around it that it stands out from
+CERTAIN = 4.0  # deviations by which it must stand out as a whole
+BENEATH = 6.0  # nats against sky beneath a horizon
+SPEAKS = 2.6, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+
+
+Line = tuple[float, float]  # the row at a picture's left border, and rows a column
+
+
+@dataclass(frozen=True)
+class Guess:
+    """What speaks for sky in a view, in nats, (height, width), and where its horizon is, if one is known."""
+
+    speaks: Floats
+    line: Line | None
 
 
 @dataclass(frozen=True)
@@ -56,17 +75,20 @@ def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
         How it looks, and masks of the views' sizes.
     """
     labs = [cv2.cvtColor(view, cv2.COLOR_RGB2LAB) for view in views]
-    guesses = [guessed(view) for view in views]
+    guessed_ = [guessed(view) for view in views]
+    # Where some show a horizon, the others hide it.
+    told = [k for k, one in enumerate(guessed_) if one.line is not None] or range(len(views))
+    guesses = [one.speaks for one in guessed_]
     borders = [borders_of(lab, guess) for lab, guess in zip(labs, guesses, strict=True)]
     inside = [from_above(cut(guess, border)) for guess, border in zip(guesses, borders, strict=True)]
-    colours, everything = Colours(), np.vstack(labs)
+    colours, everything = Colours(), np.vstack([labs[k] for k in told])
     for _ in range(ROUNDS):
-        whole = np.vstack(inside)
+        whole = np.vstack([inside[k] for k in told])
         colours.learn(everything, whole, ~whole, 1.0)
         log_odds = [guess + colours.log_odds(lab) for guess, lab in zip(guesses, labs, strict=True)]
         inside = [from_above(cut(one, border)) for one, border in zip(log_odds, borders, strict=True)]
-    whole = np.vstack(inside)
-    spoke = float(np.vstack(guesses)[whole].mean()) if whole.any() else 0.0
+    whole = np.vstack([inside[k] for k in told])
+    spoke = float(np.vstack([guesses[k] for k in told])[whole].mean()) if whole.any() else 0.0
     return Looks(colours, float(whole.mean()), spoke), inside
 
 
@@ -75,37 +97,103 @@ def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
     return contrast(lab, cv2.erode((log_odds > 0).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
 
 
-def guessed(view: Pixels) -> Floats:
-    """How much each pixel of a view looks like sky before any colour is known, in nats.
+def guessed(view: Pixels, known: Line | None = None) -> Guess:
+    """How much each pixel of a view looks like sky before any colour is known.
 
     Parameters
     ----------
     view
         RGB, (height, width, 3).
+    known
+        Where the horizon is expected, which counts where none is seen.
+    """
+    looks = _appears(view)
+    appears = looks + 2.2 * np.linspace(1, -1, len(looks), dtype=np.float32)[:, None]
+    border = cv2.blur(looks[:1], (9, 1))[0]
+    speaks = GUESSED * appears + SPEAK[_parted(view, (appears[0] > 0) & (border > border.max() - BESIDE))]
+    line = horizon(view, speaks > 0) or known
+    if line is not None:
+        speaks = speaks - BENEATH * _beneath(line, speaks.shape)
+    return Guess(np.asarray(speaks, np.float32), line)
+
+
+def _beneath(line: Line, shape: tuple[int, ...]) -> Mask:
+    y, x = np.indices(shape, np.float32)
+    return np.asarray(y > line[0] + line[1] * x)
+
+
+def horizon(view: Pixels, open_: Mask) -> Line | None:
+    """The line at which water or haze begins beneath a sky that looks nearly the same.
+
+    A step that is too faint for any one place, and is there along a straight line: the mean of differences down the
+    rows, sheared by every tilt, stands out from the rows beside it. Borders of clouds are not straight.
+
+    Parameters
+    ----------
+    view
+        RGB, (height, width, 3).
+    open_
+        What looks like sky, (height, width).
 
     Returns
     -------
-    ndarray
-        (height, width), above 0 where it looks like sky.
+    tuple or None
+        The row at the left border, in pixels, and rows a column.
     """
-    appears = _appears(view)
-    return np.asarray(GUESSED * appears + SPEAK[_parted(view, appears[0] > 0)], np.float32)
+    lab = cv2.GaussianBlur(cv2.cvtColor(_without_lines(view), cv2.COLOR_RGB2LAB), (0, 0), 1).astype(np.float32)
+    steps = np.zeros_like(lab)
+    steps[1:-1] = lab[2:] - lab[:-2]
+    inner = cv2.erode(open_.astype(np.uint8), np.ones((7, 3), np.uint8))
+    inner &= (np.abs(steps).max(2) < 3 * EDGES[-1]).astype(np.uint8)  # what is crisp tells nothing of what is faint
+    found: list[tuple[float, float, float]] = []  # row in the middle, rows a column, score
+    middle = view.shape[1] / 2
+    for slope in np.tan(np.radians(TILTS)):
+        onto = np.array([[1, 0, 0], [-slope, 1, slope * middle]])
+        sheared = cv2.warpAffine(steps, onto, view.shape[1::-1], flags=cv2.INTER_LINEAR)
+        known = cv2.warpAffine(inner, onto, view.shape[1::-1], flags=cv2.INTER_NEAREST)
+        found += [(row, slope, score) for row, score in _lines(sheared, known.astype(np.float32))]
+    row, slope, score = max(found, key=lambda one: one[2], default=(0.0, 0.0, 0.0))
+    return (row - slope * middle, slope) if score > CERTAIN else None
+
+
+def _lines(steps: Floats, known: Floats) -> list[tuple[float, float]]:
+    """Rows along which differences stand out from those of the rows around, stretch by stretch, and how clearly."""
+    height, width = known.shape
+    count = width // STRETCH
+    cut_ = count * STRETCH
+    share = known[:, :cut_].reshape(height, count, STRETCH).mean(2)[..., None]
+    means = (steps * known[..., None])[:, :cut_].reshape(height, count, STRETCH, 3).mean(2) / np.maximum(share, 0.1)
+    seen = np.broadcast_to(share > 0.5, means.shape)
+    means = np.where(seen, means, 0).astype(np.float32)
+    around, weight = (
+        (cv2.blur(one, (1, AROUND)) * AROUND - cv2.blur(one, (1, 3)) * 3) for one in (means, seen.astype(np.float32))
+    )
+    apart = np.where(seen, means - around / np.maximum(weight, 1), 0)
+    usual = np.array([1.4826 * np.median(np.abs(apart[..., c][seen[..., c]])) if seen.any() else 1.0 for c in range(3)])
+    scores = apart / (usual + 0.05)
+    least = LONG * width / STRETCH
+    lines: list[tuple[float, float]] = []
+    for way in (1, -1):
+        on = ((way * scores > CLEAR) & seen).sum(1)
+        of = seen.sum(1)
+        straight = (of >= least) & (on >= STRAIGHT * of)
+        for y in np.flatnonzero(straight.any(1)):
+            lines.append((float(y), float(np.where(straight[y], way * scores[y].mean(0), 0).max())))
+    return lines
 
 
 def _appears(view: Pixels) -> Floats:
-    """Brightness among the rest of the picture, height, hue, texture, in nats."""
+    """Brightness among the rest of the picture, hue, texture, in nats."""
     lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
     light, a, b = (channel.astype(np.float32) for channel in cv2.split(cv2.GaussianBlur(lab, (0, 0), 1)))
-    height = len(light)
     order = np.argsort(np.argsort(light.ravel(), kind="stable"), kind="stable")
     rank = (order.reshape(light.shape) / light.size).astype(np.float32)
     closed = _without_lines(light.astype(np.uint8))
     slope = cv2.magnitude(cv2.Sobel(closed, cv2.CV_32F, 1, 0), cv2.Sobel(closed, cv2.CV_32F, 0, 1))
     rough = np.clip(cv2.blur(slope, (9, 9)) / 24, 0, 2.5)
-    up = np.linspace(1, -1, height, dtype=np.float32)[:, None]
     blue = np.clip((128 - b) / 20, -1.5, 1.5) + np.clip((128 - a) / 40, -0.3, 0) * (b < 128)
     green = np.clip((124 - a) / 10, 0, 1) * np.clip((b - 130) / 10, 0, 1)
-    return np.asarray(2.2 * up + 3.0 * (rank - 0.45) + 0.7 * blue - 1.5 * green - rough, np.float32)
+    return np.asarray(3.0 * (rank - 0.45) + 0.7 * blue - 1.5 * green - rough, np.float32)
 
 
 def _parted(view: Pixels, starts: Mask) -> NDArray[np.uint8]:
