@@ -88,7 +88,8 @@ def hidden(others: Others, front: np.ndarray) -> Others:
     rows, columns = np.indices(front.shape, np.float32)
     place = np.dstack([columns, rows])
     people, moved = front.astype(np.float32), front.astype(np.float32)
-    others.move(WINDOW, place, np.zeros(front.shape, np.float32), people, moved, None)
+    grey = np.full((*front.shape, 3), 128, np.uint8)
+    others.move(WINDOW, place, np.zeros(front.shape, np.float32), (grey, grey), grey, people, moved, None)
     return others
 
 

@@ -27,7 +27,7 @@ from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.results import MemoryResults
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, begins
 
 PICTURE = Box(0, 0, WIDTH, HEIGHT)
 
@@ -35,7 +35,9 @@ PICTURE = Box(0, 0, WIDTH, HEIGHT)
 @contextmanager
 def sight_of(clip: Moving) -> Iterator[ClipView]:
     facts = probe(clip.path)
-    view = ClipView(lambda: Reader(clip.path, facts), facts, 0, facts.frames - 1)
+    last = facts.frames - 1
+    cuts = begins(Medium(clip.path, facts), 0, last)
+    view = ClipView(lambda: Reader(clip.path, facts), facts, 0, last, cuts)
     yield view
     view.close()
 

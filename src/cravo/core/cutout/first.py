@@ -25,6 +25,7 @@ from cravo.core.cutout.sky import guessed
 from cravo.core.cutout.strokes import contradicted, drawn, geodesic
 from cravo.core.cutout.window import Floats, Pixels, Window, around, bounds
 from cravo.core.document import UNASKED, Stroke, SubjectKind
+from cravo.core.finders.faces import Oval
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
@@ -34,6 +35,12 @@ WINDOWS = 4  # tried, until the thing lies well inside one
 ASKED = 2.0  # how much the word of an engine counts on a frame with strokes
 SPOTS = 6  # points by which an engine is asked, at most
 BELIEVED = 4.0  # nats that a matte which was shown speaks
+OWN = 1.5  # of a face's size, up to which what was drawn may be of its body
+BODY = 5.0  # heights of a face, over which its body goes on beneath it
+SHOULDERS = 2.4  # half widths of a face, of its body
+CHEST = 3.5  # half heights of a face, down to which its chest is its own
+STANDS = 2.0  # nats that speak against the body beneath a face that is not meant
+APART = 5.0  # nats that speak for who is nearer, where two people touch
 NEAR = 12  # source pixels around a stroke that may be of its thing
 
 
@@ -118,6 +125,64 @@ def careful(
 
 
 @dataclass(frozen=True)
+class _Standing:
+    """Who of the people whose faces are seen is meant: the one nearest to what was drawn, if near enough."""
+
+    own: list[Oval]
+    others: list[Oval]
+
+    def speaks(self, window: Window) -> Floats:
+        """-1 where bodies of others are, and the one that is meant is not, else 0, (height, width)."""
+        mine, theirs = (
+            np.max(
+                [np.zeros((window.height, window.width), np.float32), *(_body(head, window) for head in heads)], axis=0
+            )
+            for heads in (self.own, self.others)
+        )
+        return -np.maximum(theirs - mine, 0)
+
+    def strokes(self, frame: int, down: float = 0.8) -> list[Stroke]:
+        """Strokes that say *not this*, over the faces of the others, or down from there, by heights of a face."""
+        return [
+            Stroke(
+                frame=frame,
+                points=[(head.x, head.y - 0.4 * head.ry), (head.x, head.y + down * head.ry)],
+                width=min(max(head.rx, 1.0), 400.0),
+                include=False,
+            )
+            for head in self.others
+        ]
+
+
+def _standing(clip: ClipView, frame: int, strokes: list[Stroke]) -> _Standing:
+    spots = np.array([spot for stroke in strokes if stroke.include for spot in stroke.points])
+    heads = clip.heads(frame) if len(spots) else []
+    if not heads:
+        return _Standing([], [])
+    away = [_away(head, spots) for head in heads]
+    nearest = int(np.argmin(away))
+    own = [heads[nearest]] if away[nearest] < OWN else []
+    return _Standing(own, [head for head, far in zip(heads, away, strict=True) if head not in own and far > OWN])
+
+
+def _away(head: Oval, spots: NDArray[np.float64]) -> float:
+    """How far what was drawn lies from a face and the body beneath it, 1 for beside it."""
+    x, y = spots[:, 0] - head.x, spots[:, 1] - head.y
+    down = np.where(y > 0, BODY, 1.0) * 1.2 * head.ry
+    return float(np.hypot(x / (1.6 * head.rx), y / down).min())
+
+
+def _body(head: Oval, window: Window) -> Floats:
+    """Where the body of a face is likely, 0..1: beneath it, and about as wide as shoulders are."""
+    (x, y, _), scale = window.matrix @ (head.x, head.y, 1.0), window.scale
+    rows, columns = np.indices((window.height, window.width), np.float32)
+    across = (columns - x) / np.float32(SHOULDERS * head.rx * scale)
+    down = (rows - y) / np.float32(1.5 * head.ry * scale)
+    far = np.hypot(across, np.where(down > 0, down / np.float32(BODY), down))
+    return np.asarray(np.exp(-(far**4)), np.float32)
+
+
+@dataclass(frozen=True)
 class _Question:
     """What strokes mean on a frame."""
 
@@ -134,16 +199,26 @@ class _Question:
         """The decision in a window; `before` is one in a wider window, `behind` asks what lies behind as well."""
         view = self.clip.view(self.frame, window)
         lab = lab_of(view)
-        this, other = drawn(self.strokes, window, True), drawn(self.strokes, window, False)
+        standing = _standing(self.clip, self.frame, self.strokes) if self.sort == "person" else _Standing([], [])
+        strokes = [*self.strokes, *standing.strokes(self.frame)]
+        this, other = drawn(strokes, window, True), drawn(strokes, window, False)
+        rivals = other
         shown = None if self.shown is None or self.shown.box.empty else _in_window(self.shown, window) > 0.5
         if self.sort == "sky":
             people = None
         if shown is not None:
             prior = _corrected(lab, shown, this, other, None if self.sort == "thing" else people)
         elif self.sort == "sky":
-            prior = guessed(view)
+            prior = guessed(view).speaks
         else:
             prior = _prior(lab, window, this, other, self.sort, people, before)
+            if standing.others and people is not None:
+                bodies = standing.speaks(window)
+                chests = drawn(standing.strokes(self.frame, CHEST), window, False) & (bodies < 0) & (people > 0.5)
+                rivals = (other | chests) & ~this
+                prior = prior + (STANDS * bodies + APART * _nearer(lab, this, rivals)) * (people > 0.5)
+                if before is not None:  # a wider window showed more of the others
+                    prior = prior + np.minimum(_before(before, window) + 1, 0)
         if self.engine is not None and this.any():
             said = self.engine.opacity(view, spots_in(this), spots_in(other))
             prior = prior + ASKED * network_cue().log_odds(said)
@@ -151,13 +226,28 @@ class _Question:
         if behind:
             away = scaled_difference(self.clip.difference(self.frame, window, lambda: prior < -1))
         if behind and before is not None and self.sort == "thing":
-            prior = prior + moves_with(self.clip, self.frame, window, window.shows(before.alpha, before.window) > 0.5)
-        inside, log_odds = _in_rounds(lab, window, prior, this, other, self.sort, away)
+            was = window.shows(before.alpha, before.window) > 0.5
+            certain = (grown(this, max(round(NEAR * window.scale), 3)) > 0) & was
+            prior = prior + moves_with(self.clip, self.frame, window, certain, was)
+        inside, log_odds = _in_rounds(lab, window, prior, this, other, rivals, self.sort, away)
         if self.sort not in UNASKED:
             inside = connected(inside, this if shown is None else inside & (this | shown))
         others = None if people is None else strangers(people, inside)
         shape = inside.astype(np.float32)
         return Solved(self.frame, window, inside, softened(view, inside), log_odds, people, others=others, shape=shape)
+
+
+def _before(before: Solved, window: Window) -> Floats:
+    """What a decision in a wider window says, in nats: what was not taken there is hardly of it, what was may be."""
+    return np.clip(distance(window.shows(before.alpha, before.window) > 0.5) / 6, -3, 1).astype(np.float32)
+
+
+def _nearer(lab: NDArray[np.uint8], this: Mask, other: Mask) -> Floats:
+    """1 beside one of two and up to -1 beside the other, by ways that no edge crosses."""
+    if not (this.any() and other.any()):
+        return np.zeros(this.shape, np.float32)
+    to_this, to_other = geodesic(lab, this), geodesic(lab, other)
+    return np.asarray((to_other - to_this) / (to_other + to_this + 1e-3), np.float32)
 
 
 def _in_window(shown: FrameMatte, window: Window) -> Floats:
@@ -183,17 +273,18 @@ def _in_rounds(
     prior: Floats,
     this: Mask,
     other: Mask,
+    rivals: Mask,
     sort: SubjectKind,
     away: Floats | None,
 ) -> tuple[Mask, Floats]:
     borders, colours, plate = contrast(lab), Colours(), plate_cue()
     near = grown(this, max(round(NEAR * window.scale), 3)) > 0
-    colours.anchor(lab, this, ~near & (prior < 0) | other)
+    colours.anchor(lab, this, ~near & (prior < 0) | rivals)
     inside = prior > 0
     log_odds = prior
     for turn in range(ROUNDS):
         if turn or sort != "thing":
-            colours.learn(lab, inside | this, ~inside | other, 1.0)
+            colours.learn(lab, inside & ~rivals | this, ~inside | rivals, 1.0)
         log_odds = prior + colours.log_odds(lab)
         if away is not None:
             log_odds = log_odds + plate.log_odds(away)
@@ -230,7 +321,7 @@ def _prior(
     to_this, to_other = geodesic(lab, this), geodesic(lab, other | edge & ~this)
     prior = np.clip((to_other - to_this) / (to_other + to_this + 1e-3) * 2.5, -2.5, 2.0)
     if before is not None:
-        prior = 0.5 * prior + np.clip(distance(window.shows(before.alpha, before.window) > 0.5) / 6, -3, 3)
+        prior = 0.5 * prior + _before(before, window)
     if people is not None and this.any() and people[this].mean() < 0.3:
         prior = prior - 4 * people
     return prior.astype(np.float32)

@@ -8,13 +8,18 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.masks import remapped, shrunk
-from cravo.core.cutout.window import Floats, Window
+from cravo.core.cutout.window import Floats, Pixels, Window
 
-SEEN = 0.25  # share of it that must be seen for its movement to be measured
 BEHIND = 0.05  # share of it that must lie behind something to be hidden by it
-MOST = 0.5  # and of it, for its turning and growing
+MOST = 0.5  # share of it that must be seen for its turning and growing to be measured
+LITTLE = 0.05  # share of it that must be seen for its movement to be measured
+FEWEST = 60  # pixels of it that must be seen for its movement to be measured
 LEARN = 0.3  # of what is seen more of it than was known
 STEADY = 0.6  # how much of its movement it keeps from frame to frame
+SMALL = 24  # pixels of its side at which it is laid on first
+REACH = 5  # pixels there, around where it is expected
+LIMIT = 30.0  # code values: a pixel that differs more is hidden
+FAR = 0.5  # code values by which it must fit better at the rim of what is looked at
 
 
 class Lasting:
@@ -30,13 +35,27 @@ class Lasting:
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
 
-    def move(self, window: Window, place: Floats, trust: Floats | float = 1.0) -> Floats:
+    def move(
+        self, window: Window, place: Floats, trust: Floats, view: Pixels, before: Pixels, front: Mask | None = None
+    ) -> Floats:
         """Into the window of another frame; returns what of it ought to be seen there.
 
-        `place` is where each pixel of that window was in the last frame; `trust` is how far that is to be believed, 0..1.
+        Parameters
+        ----------
+        window
+            The next frame's.
+        place
+            Where each of its pixels was in the last frame, (height, width, 2).
+        trust
+            How far that is to be believed, 0..1.
+        view, before
+            What the window shows of the next frame and of the last one, RGB.
+        front
+            Where something was in front of late: what lies there now may be of that.
         """
-        seen = np.asarray(remapped(window.shows(self.seen, self.window), place) * trust, np.float32)
-        self.movement = self._moves(seen, place, window)
+        was = window.shows(self.seen, self.window)
+        seen = np.asarray(remapped(was, place) * trust, np.float32)
+        self.movement = self._moves(seen, was > 0.5, place, window, view, before, front)
         shape = window.shows(self.shape, self.window)
         size = shape.shape[::-1]
         self.shape = cv2.warpAffine(shape, self.movement, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
@@ -69,26 +88,116 @@ class Lasting:
         behind = float((self.shape * front).sum()) / usual
         return min(max(1 - np.count_nonzero(self.seen > 0.5) / usual, 0.0), 1.0) if behind > BEHIND else 0.0
 
-    def _moves(self, seen: Floats, place: Floats, window: Window) -> NDArray[np.float64]:
-        """As the pixels that are seen of it move as a whole; where there are few, as it went.
+    def _moves(
+        self,
+        seen: Floats,
+        was: Mask,
+        place: Floats,
+        window: Window,
+        view: Pixels,
+        before: Pixels,
+        front: Mask | None,
+    ) -> NDArray[np.float64]:
+        """As the pixels that are seen of it move as a whole; where there are few, as what was seen fits best.
 
         Of a part that is seen only the shift is believed: its turning and growing says little about the rest.
         """
         rows, columns = np.nonzero(shrunk(seen > 0.9, 2))
-        usual = self.usual * window.scale**2
-        if len(rows) < max(60, SEEN * usual):
-            dx, dy = self.speed * window.scale
-            return np.array([[1.0, 0, -dx], [0, 1.0, -dy]])
-        pick = slice(None, None, max(len(rows) // 400, 1))
-        here = np.column_stack([columns, rows])[pick].astype(np.float32)
-        there = np.ascontiguousarray(place[rows, columns][pick])
+        going = self.speed * window.scale
         matrix = None
-        if len(rows) > MOST * usual:
+        if len(rows) > max(FEWEST, MOST * self.usual * window.scale**2):
+            pick = slice(None, None, max(len(rows) // 400, 1))
+            here = np.column_stack([columns, rows])[pick].astype(np.float32)
+            there = np.ascontiguousarray(place[rows, columns][pick])
             matrix, _ = cv2.estimateAffinePartial2D(here, there, ransacReprojThreshold=1.0)
         if matrix is None:
-            dx, dy = np.median(there - here, axis=0)
-            matrix = np.array([[1.0, 0, dx], [0, 1.0, dy]])
-        centre = np.array([float(np.mean(columns)), float(np.mean(rows)), 1.0])
+            # Between what hides it flow goes by that: what is seen of it is laid on as a whole.
+            least = max(FEWEST, LITTLE * self.usual * window.scale**2)
+            dx, dy = shifted(before, view, was, going, front) if np.count_nonzero(was) > least else going
+            matrix = np.array([[1.0, 0, -dx], [0, 1.0, -dy]])
+        centre = np.array([*(float(one.mean()) for one in reversed(np.nonzero(was))), 1.0]) if was.any() else np.ones(3)
         shift = (centre[:2] - matrix @ centre) / window.scale
         self.speed = STEADY * self.speed + (1 - STEADY) * shift if self.speed.any() else shift
         return np.asarray(matrix, np.float64)
+
+
+def shifted(
+    before: Pixels, view: Pixels, where: Mask, going: NDArray[np.float64], front: Mask | None = None
+) -> tuple[float, float]:
+    """The shift after which most of some pixels look as they did, whatever came before the rest.
+
+    The least sum of differences that count up to a limit (Black, Anandan 1996), over a pyramid of sizes, from a guess.
+
+    Parameters
+    ----------
+    before, view
+        A frame and the next one, RGB, (height, width, 3).
+    where
+        The pixels of the first, (height, width).
+    going
+        The shift that is expected, x and y in pixels.
+    front
+        Pixels of the second that tell nothing, (height, width): something is in front there.
+    """
+    side = max(float(np.sqrt(np.count_nonzero(where))), 1.0)
+    levels = max(int(np.log2(side / SMALL)), 0)
+    shift = np.asarray(going, np.float64) / 2**levels
+    for level in reversed(range(levels + 1)):
+        scale = 1 / 2**level
+        one, other = (_smaller(picture, scale) for picture in (before, view))
+        mask = cv2.resize(where.astype(np.float32), one.shape[1::-1], interpolation=cv2.INTER_AREA) > 0.7
+        if np.count_nonzero(mask) < FEWEST // 4:
+            shift = shift * 2
+            continue
+        reach = REACH if level == levels else 1
+        known = np.ones(mask.shape, bool)
+        if front is not None:
+            known = cv2.resize(front.astype(np.float32), one.shape[1::-1], interpolation=cv2.INTER_AREA) < 0.3
+        shift = _best(one, other, mask, known, np.rint(shift), reach)
+        if level:
+            shift = shift * 2
+    return float(shift[0]), float(shift[1])
+
+
+def _smaller(picture: Pixels, scale: float) -> NDArray[np.float32]:
+    calm = cv2.GaussianBlur(picture, (3, 3), 0.8)
+    if scale < 1:
+        calm = cv2.resize(calm, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    return calm.astype(np.float32)
+
+
+def _best(
+    one: NDArray[np.float32],
+    other: NDArray[np.float32],
+    mask: Mask,
+    known: Mask,
+    start: NDArray[np.float64],
+    reach: int,
+) -> NDArray[np.float64]:
+    """Whole pixels around a start by which masked pixels fit best, and the part of a pixel between them."""
+    rows, columns = np.nonzero(mask)
+    values = one[rows, columns]
+    height, width = mask.shape
+    costs = np.full((2 * reach + 1,) * 2, np.float64(LIMIT))
+    for j, dy in enumerate(range(-reach, reach + 1)):
+        for i, dx in enumerate(range(-reach, reach + 1)):
+            right, down = columns + int(start[0]) + dx, rows + int(start[1]) + dy
+            inside = (right >= 0) & (right < width) & (down >= 0) & (down < height)
+            inside[inside] = known[down[inside], right[inside]]
+            if np.count_nonzero(inside) < 0.3 * len(rows):
+                continue
+            apart = np.abs(other[down[inside], right[inside]] - values[inside]).max(1)
+            # Far from what is expected it must fit better.
+            costs[j, i] = np.minimum(apart, LIMIT).mean() + FAR * float(np.hypot(dx, dy)) / reach
+    y, x = (int(v) for v in np.unravel_index(int(costs.argmin()), costs.shape))
+    part = [_between(costs[y, :], x), _between(costs[:, x], y)]
+    return start + np.array([x - reach, y - reach]) + part
+
+
+def _between(costs: NDArray[np.float64], at: int) -> float:
+    """Where between its neighbours the least cost lies: the vertex of a parabola."""
+    if not 0 < at < len(costs) - 1:
+        return 0.0
+    low, mid, high = costs[at - 1 : at + 2]
+    bend = low - 2 * mid + high
+    return float(np.clip(0.5 * (low - high) / bend, -0.5, 0.5)) if bend > 1e-9 else 0.0

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.cut import Mask
-from cravo.core.cutout.masks import grey_of, grown, most_of, shrunk
+from cravo.core.cutout.masks import grey_of, grown, most_of
 from cravo.core.cutout.window import Floats, Pixels, Window
 
 STEPS = 4, 8, 16, 32  # frames to each side, until there is a difference
@@ -23,15 +23,18 @@ POINTS = 1500
 ENOUGH = 2  # frames to each side that tell something
 
 
-def moves_with(clip: ClipView, frame: int, window: Window, inside: Mask) -> Floats:
-    """How much each pixel of a window moves as what is inside does (above 0) or as the rest (below 0), in nats.
+def moves_with(clip: ClipView, frame: int, window: Window, certain: Mask, inside: Mask) -> Floats:
+    """How much each pixel of a window moves as the thing does (above 0) or as the rest (below 0), in nats.
 
     Parameters
     ----------
     clip, frame, window
         The frame, and the window that is looked at.
+    certain
+        What is the thing for certain, (window.height, window.width): its movement is that of the thing. What is only
+        taken to be inside may for the most part be something else.
     inside
-        What is taken to be the thing, (window.height, window.width).
+        What is taken to be inside so far; its surroundings are the rest.
 
     Returns
     -------
@@ -45,7 +48,7 @@ def moves_with(clip: ClipView, frame: int, window: Window, inside: Mask) -> Floa
             other = frame + way * step
             if told == ENOUGH or not clip.first <= other <= clip.last:
                 break
-            one = _said(view, window.cut(clip.picture(other)), inside)
+            one = _said(view, window.cut(clip.picture(other)), certain, inside)
             if one is not None:
                 said.append(one)
                 told += 1
@@ -54,12 +57,12 @@ def moves_with(clip: ClipView, frame: int, window: Window, inside: Mask) -> Floa
     return np.asarray(np.mean(said, axis=0), np.float32)
 
 
-def _said(view: Pixels, other: Pixels, inside: Mask) -> Floats | None:
+def _said(view: Pixels, other: Pixels, certain: Mask, inside: Mask) -> Floats | None:
     flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST).calc(grey_of(view), grey_of(other), None)
-    mine, its = _motion(flow, shrunk(inside, 3)), _motion(flow, grown(inside, 3) == 0)
+    mine, its = _motion(flow, certain), _motion(flow, grown(inside, 3) == 0)
     if mine is None or its is None:
         return None
-    rows, columns = np.nonzero(inside)
+    rows, columns = np.nonzero(certain)
     places = np.column_stack([columns, rows, np.ones(len(rows))])
     if np.abs(places @ (mine - its).T).mean() < APART:
         return None

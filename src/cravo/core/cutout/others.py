@@ -13,8 +13,10 @@ from cravo.core.cutout.first import strangers
 from cravo.core.cutout.lasting import Lasting
 from cravo.core.cutout.masks import connected, grown, ramp, shrunk
 from cravo.core.cutout.settings import PROPAGATION, PropagationSettings
-from cravo.core.cutout.window import Floats, Window
+from cravo.core.cutout.window import Floats, Pixels, Window
 from cravo.core.document import SubjectKind
+
+LOOKED_AT = 9  # pixels across, over which colours tell who somebody is
 
 
 class Others:
@@ -23,12 +25,21 @@ class Others:
     def __init__(self, thing: Lasting, subject: SubjectKind, settings: PropagationSettings = PROPAGATION) -> None:
         self._thing, self._subject, self._settings = thing, subject, settings
         self._against = Colours()  # of this person against the others
+        self._comes_back: Mask = np.zeros((1, 1), bool)  # where the one may come back who was hidden
         self.people: list[Lasting] = []
         self.lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
         self.behind = 0.0  # the same, of those who are somebody for certain
 
     def move(
-        self, window: Window, place: Floats, trust: Floats, people: Floats | None, moved: Floats, unlike: Floats | None
+        self,
+        window: Window,
+        place: Floats,
+        trust: Floats,
+        views: tuple[Pixels, Pixels],
+        lab: NDArray[np.uint8],
+        people: Floats | None,
+        moved: Floats,
+        unlike: Floats | None,
     ) -> Floats:
         """Go on to the next frame: how much each pixel is expected to be somebody else, 0..1.
 
@@ -40,6 +51,10 @@ class Others:
             Where each of its pixels was in the last frame, (height, width, 2).
         trust
             How far that is to be believed, 0..1.
+        views
+            What the window shows of the next frame and of the last one, RGB.
+        lab
+            The first of them in CIE L*a*b* at 8 bits.
         people
             Opacity of all people, or None where nobody asks for them.
         moved
@@ -50,7 +65,7 @@ class Others:
         expected = np.zeros(place.shape[:2], np.float32)
         if people is None:
             return expected
-        went = [one.move(window, place, trust) for one in self.people]
+        went = [one.move(window, place, trust, *views) for one in self.people]
         if self._subject == "thing":
             # What looks as the thing did is nobody; the network takes what people carry for part of them.
             looks = self._settings.looks
@@ -69,7 +84,10 @@ class Others:
         fresh = people > 0.5
         near = (grown(moved > 0.5, 3) > 0) & fresh
         apart = fresh & ~connected(fresh, near) if near.any() else fresh
-        return np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
+        expected = np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
+        self._comes_back = self._alike(lab, people, np.logical_or.reduce([*(seen > 0.5 for seen in went), people < 0]))
+        expected[self._comes_back] = 0
+        return expected
 
     def seen(self, shape: tuple[int, ...]) -> Floats:
         """Where others were seen in the last frame."""
@@ -78,6 +96,14 @@ class Others:
     def against(self, lab: NDArray[np.uint8]) -> Floats:
         """What colours say for the one against the others, in nats."""
         return self._against.log_odds(lab)
+
+    def _alike(self, lab: NDArray[np.uint8], people: Floats, theirs: Mask) -> Mask:
+        """Where the one may come back who is hidden: what looks as they did and is not where others were seen a moment ago."""
+        if not (self._thing.hidden and self._against.known):
+            return np.zeros(people.shape, bool)
+        alike = cv2.blur(self.against(lab), (LOOKED_AT,) * 2) > self._settings.looks_alike
+        alike = alike & (people > 0.5) & ~theirs
+        return cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((LOOKED_AT,) * 2, np.uint8)) > 0
 
     def bodies(self, maps: FrameMaps, people: Floats, against: Floats) -> Floats:
         """1 on people who stand apart and are the one, 2 where one was hidden before, -1 on others, 0 where unclear."""
@@ -99,7 +125,7 @@ class Others:
             # Somebody who was hidden is known again by colours.
             if lost and self._against.known and 0.4 * usual < stats[i, 4] < 1.3 * usual:
                 votes[i] = 2 if against[body].mean() > self._settings.known_again else -1
-        said = votes[labels]
+        said = np.where(self._comes_back, np.float32(2), votes[labels])
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
 
     def note(self, people: Floats, inside: Mask, window: Window) -> None:
@@ -114,7 +140,10 @@ class Others:
         window
             Where that is in the source.
         """
-        count, labels, stats, _ = cv2.connectedComponentsWithStats(strangers(people, inside).astype(np.uint8))
+        rest = strangers(people, inside) > 0
+        if self._comes_back.shape == rest.shape:
+            rest &= ~self._comes_back
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8))
         pieces: list[list[Mask]] = [[] for _ in self.people]
         fresh = []
         for i in range(1, count):
@@ -132,7 +161,9 @@ class Others:
             others.append(one)
             unseen = np.where(inside, 0.0, self._settings.learn)
             one.learn(where, np.where(where, 1.0, unseen).astype(np.float32))
-            one.widen()
+            # While the one is missing, a piece of somebody else may hold it as well.
+            if np.count_nonzero(inside) > self._whole():
+                one.widen()
         known = [one for one in others if one.hidden < self._settings.gone and (one.shape > 0.5).any()]
         self.people = (known + fresh)[: self._settings.most_others]
 
@@ -146,12 +177,16 @@ class Others:
         inside, certain
             (height, width) each.
         """
-        if self._subject != "person" or not self.people:
+        if self._subject != "person" or not self.people or np.count_nonzero(inside) < self._whole():
             return
-        apart = [one.seen > 0.5 for one in self.people if not (grown(one.seen, 4)[inside] > 0).any()]
-        others = np.logical_or.reduce([*apart, np.zeros(inside.shape, bool)])
+        seen = np.logical_or.reduce([one.seen > 0.5 for one in self.people])
+        others = seen & (grown(inside, 4) == 0)
         if np.count_nonzero(others) > 0.2 * np.count_nonzero(certain):
             self._against.anchor(lab, certain, others)
+
+    def _whole(self) -> float:
+        """Pixels of its window that the one has at least where nothing of it is missing."""
+        return self._settings.lacks * self._thing.usual * self._thing.window.scale**2
 
     def turn(self) -> None:
         """Everybody goes back the way they came."""

@@ -23,13 +23,13 @@ from cravo.core.cutout.window import Floats, Window, bounds
 from cravo.core.document import UNASKED, CutOut, Shot
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
-from cravo.core.footage.cuts import glance, is_cut
 from cravo.core.footage.picture import Box
 
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere
 GOES = 8  # pixels that a change may move in a frame
+WAITS = 75  # frames for which something may be hidden and still be found from where it comes back
 NO_STROKES = "Draw a stroke on what is to be cut out."
 
 
@@ -214,13 +214,35 @@ def _along(clip: ClipView, propagator: MattePropagator | Crowd | Skies, frames: 
     """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen."""
     if propagator.last.empty and isinstance(propagator, MattePropagator):
         return
-    before = glance(clip.picture(frames[0]))
+    hidden: list[Solved] = []  # decisions that wait, as it may come back
     for frame in frames[1:]:
-        now = glance(clip.picture(frame))
-        if is_cut(before, now) and propagator.subject not in UNASKED:
-            return
-        before = now
-        yield propagator.step(frame)
+        if max(frame, frame - frames.step) in clip.begins and propagator.subject not in UNASKED:
+            break
+        solved = propagator.step(frame)
+        if isinstance(propagator, MattePropagator) and solved.empty and len(hidden) < WAITS:
+            hidden.append(solved)
+            continue
+        if hidden and not solved.empty and isinstance(propagator, MattePropagator):
+            hidden = _from_behind(clip, propagator, hidden)
+        yield from hidden
+        hidden = []
+        yield solved
+    yield from hidden
+
+
+def _from_behind(clip: ClipView, propagator: MattePropagator, hidden: list[Solved]) -> list[Solved]:
+    """What was decided while something was hidden, with the frames on which it came out: found from where it is out.
+
+    Who comes out of a crowd is known when they stand apart; on the way back from there they go in, which is followed as
+    on the way that they went in first.
+    """
+    back, found = propagator.again(clip, True), list(hidden)
+    for k in reversed(range(len(hidden))):
+        solved = back.step(hidden[k].frame)
+        if solved.empty:
+            break
+        found[k] = solved
+    return found
 
 
 def to_matte(clip: ClipView, solved: Solved, border: Fine | Skyline | None = None) -> FrameMatte:

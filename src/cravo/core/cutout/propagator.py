@@ -24,6 +24,7 @@ from cravo.core.cutout.masks import (
     agreement,
     connected,
     grey_of,
+    grown,
     lab_of,
     most_of,
     place_of,
@@ -123,7 +124,7 @@ class MattePropagator:
     def step(self, frame: int) -> Solved:
         """The decision of a frame beside the last one."""
         maps = self._look(frame)
-        prior, seen = self._expected(maps), self._cues.log_odds(maps)
+        prior, seen, against = self._expected(maps), self._cues.log_odds(maps), np.zeros_like(maps.moved)
         if self.subject == "person" and maps.people is not None and (self._others.people or maps.lacks):
             against = self._others.against(maps.lab)
             bodies = self._others.bodies(maps, maps.people, against)
@@ -135,8 +136,22 @@ class MattePropagator:
         inside = _supported(cut(log_odds, contrast(maps.lab)), was, log_odds, log_odds - prior, self._settings)
         if self._others.people:
             inside = _without_strays(inside, maps.shape)
+            if maps.people is not None and np.count_nonzero(inside) < self._settings.lacks * self._usual:
+                unlike = cv2.blur(against, (9, 9)) < self._settings.looks_alike / 2
+                inside = _not_surrounded(inside, maps.people, unlike, self._settings.surrounded)
+        if self.subject == "person" and self.last.empty and not self._comes_back(inside):
+            inside = np.zeros_like(inside)
         self._maps, self.last = maps, self._noted(maps, inside, log_odds)
         return self.last
+
+    def _comes_back(self, inside: Mask) -> bool:
+        """Whether enough is seen of what was hidden: less may be anybody's."""
+        return bool(np.count_nonzero(inside) > self._settings.comes_back * self._usual)
+
+    @property
+    def _usual(self) -> float:
+        """Pixels of the window that the thing has where nothing of it is missing."""
+        return self._thing.usual * self._thing.window.scale**2
 
     def _look(self, frame: int) -> FrameMaps:
         """What a frame shows, and where all that is known of the last one went."""
@@ -145,20 +160,23 @@ class MattePropagator:
         view, before = clip.view(frame, window), clip.view(last.frame, window)
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
         place = place_of(flow)
-        self._thing.move(window, place)
-        moved = remapped(window.shows(last.alpha, last.window), place)
         trust = _trust(view, before, place, settings.alike)
+        # The people before a thing are seen by the network alone, which takes what it looks like for part of them.
+        front = None if last.others is None or self.subject == "thing" else window.shows(last.others, last.window) > 0.5
+        self._thing.move(window, place, np.ones_like(trust), view, before, front)
+        moved = remapped(window.shows(last.alpha, last.window), place)
         people = self._people_here(frame, window, place)
         unlike = self._differs(view, window)
-        others = self._others.move(window, place, trust, people, moved * trust, unlike)
+        lab = lab_of(view)
+        others = self._others.move(window, place, trust, (view, before), lab, people, moved * trust, unlike)
         return FrameMaps(
-            frame, window, view, lab_of(view), moved, self._thing.shape, trust, people, unlike, others,
+            frame, window, view, lab, moved, self._thing.shape, trust, people, unlike, others,
             hid=np.maximum(self._others.seen(view.shape[:2]), _still_hid(last, window, place)),
             strange=_strange(flow, self._thing.movement, window),
             away=scaled_difference(clip.difference(frame, window, lambda: moved < 0.1)),
             asked=self._ask(view, moved > 0.5),
             mixed=max(self._others.lurking, settings.fades * last.mixed),
-            lacks=bool(np.count_nonzero(moved > 0.5) < settings.lacks * self._thing.usual * window.scale**2),
+            lacks=bool(np.count_nonzero(moved > 0.5) < settings.lacks * self._usual),
         )  # fmt: skip
 
     def _noted(self, maps: FrameMaps, inside: Mask, log_odds: Floats) -> Solved:
@@ -297,6 +315,20 @@ def _supported(inside: Mask, was: Floats, log_odds: Floats, seen: Floats, settin
         least = settings.unseen if stats[i, 4] > rest else settings.certain
         keep[i] = near and seen[piece].mean() > least
     return keep[labels]
+
+
+def _not_surrounded(inside: Mask, people: Floats, unlike: Mask, most: float) -> Mask:
+    """Without pieces that somebody surrounds and that do not look like the one.
+
+    What is seen of one behind another lies at that one's outline.
+    """
+    count, labels = cv2.connectedComponents(inside.astype(np.uint8), connectivity=8)
+    somebody = (people > 0.5) & ~inside
+    kept = np.zeros(count, bool)
+    for i in range(1, count):
+        ring = (grown(labels == i, 4) > 0) & (labels == 0)
+        kept[i] = somebody[ring].mean() < most or unlike[labels == i].mean() < 0.5
+    return kept[labels]
 
 
 def _without_strays(inside: Mask, shape: Floats) -> Mask:

@@ -31,6 +31,8 @@ class PropagationSettings:
     """That the picture must say for a piece, at least, on average."""
     certain: float = 1.0
     """That the picture must say for a rest of what was there."""
+    looks_alike: float = 1.0
+    """By which colours must speak for the one, on average around a pixel, who comes out from behind others."""
     known_again: float = 0.7
     """By which colours must speak for somebody who was hidden."""
 
@@ -59,12 +61,16 @@ class PropagationSettings:
     """Of what was there, below which a piece counts as a rest of it."""
     whole: float = 0.1
     """That may lack where it is marked again."""
+    comes_back: float = 0.25
+    """That must be seen of what was hidden for it to be back."""
     lacks: float = 0.85
     """Of somebody's size, below which a limb is lacking."""
 
     # Who is somebody else.
     fits: float = 1.15
     """Of the size of somebody, that a piece may have that is all theirs."""
+    surrounded: float = 0.85
+    """Share of the outline of a piece that borders on people, from which on it is a part of theirs."""
     gone: int = 40
     """Frames after which somebody who is not seen again is forgotten."""
     sightings: int = 3
