@@ -57,10 +57,55 @@ def test_follow_writes_matrices_from_source_pixels_of_the_frame_to_every_other(f
         assert error < (20 if model == "position" else 0.5), one["frame"]
 
 
+def test_follow_takes_an_ellipse(film, tmp_path):
+    out = tmp_path / "motion.json"
+    assert cravo("follow", film, "--at", 8, "--ellipse", "160,104 50,35", "--out", out).returncode == 0
+    middle = np.array([[160.0, 104.0]])
+    for one in json.loads(out.read_text())["frames"]:
+        truth = apply(movement(one["frame"]) @ np.linalg.inv(movement(8)), middle)
+        assert np.linalg.norm(apply(np.array(one["matrix"]), middle) - truth) < 0.5
+
+
+def test_more_doubts_than_allowed_are_told_by_the_number_a_command_ends_with(tmp_path):
+    clip = moving_thing(tmp_path / "thing.mp4", gone=range(18, COUNT))
+    x, y = clip.middle(6)
+    asked = (
+        "cutout",
+        clip.path,
+        "--at",
+        6,
+        "--include",
+        f"{x - 12},{y - 18} {x},{y} {x + 12},{y + 18}",
+        "--kind",
+        "thing",
+    )
+    assert cravo(*asked, "--out", tmp_path / "m", "--most-doubts", COUNT).returncode == 0
+    few = cravo(*asked, "--out", tmp_path / "m", "--most-doubts", 2)
+    assert few.returncode == 3
+    assert "in doubt" in few.stdout
+
+
+def test_cutout_starts_from_a_matte(tmp_path):
+    clip = moving_thing(tmp_path / "thing.mp4")
+    matte = tmp_path / "matte.png"
+    cv2.imwrite(str(matte), clip.truth[6].astype(np.uint8) * 255)
+    out = tmp_path / "mattes"
+    done = cravo("cutout", clip.path, "--at", 6, "--matte", matte, "--kind", "thing", "--out", out)
+    assert done.returncode == 0, done.stderr
+    for frame in (0, 6, COUNT - 1):
+        found, truth = cv2.imread(str(out / f"{frame:06}.png"), cv2.IMREAD_UNCHANGED) > 127, clip.truth[frame]
+        assert (found & truth).sum() / (found | truth).sum() > 0.9
+    cv2.imwrite(str(matte), np.zeros((9, 9), np.uint8))
+    refused = cravo("cutout", clip.path, "--at", 6, "--matte", matte, "--kind", "thing", "--out", out)
+    assert refused.returncode == 1
+    assert "another size" in refused.stderr
+
+
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
         (["--at", 99, "--shape", "1,1 9,1 9,9"], "not in the clip"),
+        (["--at", 0, "--ellipse", "1,1 0,9"], "X,Y RX,RY"),
         (["--at", 0, "--shape", "1,1 9,1"], "three points"),
         (["--at", 0, "--shape", "here"], "X,Y"),
     ],
@@ -306,6 +351,10 @@ def test_find_sky_writes_a_matte_for_each_frame_and_what_is_doubted(tmp_path):
         assert ((matte > 127) & truth).sum() / ((matte > 127) | truth).sum() > 0.95
     report = json.loads((out / "report.json").read_text())["frames"]
     assert [line["doubt"] for line in report] == [False] * 6
+    wrong = cravo("find", "sky", clip, "--at", 2, "--exclude", "20,8 60,8 120,8 280,8", "--out", out)
+    assert wrong.returncode == 0, wrong.stderr
+    assert cv2.imread(str(out / "000002.png"), cv2.IMREAD_UNCHANGED)[8, 60] < 128
+    assert cravo("find", "faces", clip, "--at", 2, "--include", "1,1 9,9", "--out", out).returncode == 1
     refused = cravo("find", "sky", tmp_path / "none.mp4", "--out", out)
     assert refused.returncode != 0
     assert len(refused.stderr.strip().splitlines()) == 1

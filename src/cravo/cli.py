@@ -9,12 +9,17 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from cravo import __version__
 from cravo.core.errors import CravoError
 
+if TYPE_CHECKING:
+    from cravo.core.document import Stroke
+
 ROOT = Path(__file__).resolve().parents[2]
 Run = Callable[[argparse.Namespace], object]
+DOUBTFUL = 3  # what a command ends with where more is in doubt than was allowed
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
@@ -93,31 +98,28 @@ def _for_single_clips(commands: _Commands) -> None:
     follow = commands.add("follow", _follow, "Follow an area through a clip.")
     follow.add_argument("clip", type=Path)
     follow.add_argument("--at", type=int, required=True, metavar="FRAME")
-    follow.add_argument("--shape", type=_points, required=True, metavar='"X,Y X,Y X,Y ..."')
+    area = follow.add_mutually_exclusive_group(required=True)
+    area.add_argument("--shape", dest="area", type=_points, metavar='"X,Y X,Y X,Y ..."')
+    area.add_argument("--ellipse", dest="area", type=_ellipse, metavar='"X,Y RX,RY [DEGREES]"')
     follow.add_argument("--model", choices=["position", "similarity", "affine", "perspective"], default="similarity")
     follow.add_argument(
         "--hold-out", type=Path, metavar="MATTES/", help="mattes 000000.png ... of what is to be ignored"
     )
     follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
+    _limited(follow, "lost or bridged")
     cutout = commands.add("cutout", _cutout, "Cut a person or a thing out of a clip.")
     cutout.add_argument("clip", type=Path)
-    cutout.add_argument(
-        "--at",
-        dest="strokes",
-        action=_Stroke,
-        required=True,
-        metavar="FRAME",
-        help="the strokes after it are on this frame",
-    )
-    cutout.add_argument("--include", dest="strokes", action=_Stroke, metavar='"X,Y X,Y ..."', help="this")
-    cutout.add_argument("--exclude", dest="strokes", action=_Stroke, metavar='"X,Y X,Y ..."', help="not this")
+    _with_strokes(cutout, required=True)
     cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
     cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
+    _limited(cutout, "in doubt")
     found = commands.add("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
     found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
+    _with_strokes(found, required=False)
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
+    _limited(found, "of the sky in doubt")
     hide = commands.add("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
     hide.add_argument("clip", type=Path)
     hide.add_argument("out", type=Path, metavar="OUT.mp4")
@@ -127,6 +129,28 @@ def _for_single_clips(commands: _Commands) -> None:
     hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
     hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
     hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
+
+
+def _with_strokes(command: argparse.ArgumentParser, required: bool) -> None:
+    command.add_argument(
+        "--at", dest="strokes", action=_Stroke, required=required, metavar="FRAME",
+        help="the strokes and mattes after it are on this frame",
+    )  # fmt: skip
+    for option, metavar, text in (
+        ("--include", '"X,Y X,Y ..."', "this"),
+        ("--exclude", '"X,Y X,Y ..."', "not this"),
+        ("--matte", "MATTE.png", "this, and nothing else, at the clip's size"),
+    ):
+        command.add_argument(option, dest="strokes", action=_Stroke, metavar=metavar, help=text)
+
+
+def _limited(command: argparse.ArgumentParser, what: str) -> None:
+    command.add_argument(
+        "--most-doubts",
+        type=int,
+        metavar="FRAMES",
+        help=f"end with {DOUBTFUL} where more frames than that are {what}",
+    )
 
 
 def _for_measuring(commands: _Commands) -> None:
@@ -146,14 +170,35 @@ def _points(text: str) -> list[tuple[float, float]]:
         raise argparse.ArgumentTypeError("write points as X,Y X,Y X,Y") from None
 
 
+def _ellipse(text: str) -> list[tuple[float, float]]:
+    from cravo.core.document import Pose, around
+
+    try:
+        (x, y), (rx, ry), *turn = [[float(v) for v in part.split(",")] for part in text.split()]
+        rotation = turn[0][0] if turn else 0.0
+        if min(rx, ry) <= 0 or len(turn) > 1:
+            raise ValueError
+    except ValueError:
+        raise argparse.ArgumentTypeError("write an ellipse as X,Y RX,RY or X,Y RX,RY DEGREES") from None
+    return around(Pose(x=x, y=y, rx=rx, ry=ry, rotation=rotation))
+
+
+def _judged(out: Path, doubts: int, most: int | None, what: str) -> int:
+    """Say what was written, and how many frames are in doubt; the number to end with."""
+    print(f"{out}: written" + (f"; {doubts} frames {what}" if doubts else ""))
+    return DOUBTFUL if most is not None and doubts > most else 0
+
+
 class _Stroke(argparse.Action):
-    """Strokes in the order in which they are given, each with the frame named before it."""
+    """Strokes and mattes in the order in which they are given, each with the frame named before it."""
 
     def __call__(self, parser, options, value, option=None):  # type: ignore[no-untyped-def]
         drawn = list(getattr(options, self.dest) or [])
         try:
             if option == "--at":
                 options.at = int(value)
+            elif option == "--matte":
+                drawn.append((options.at, True, Path(value)))
             else:
                 drawn.append((options.at, option == "--include", _points(value)))
         except AttributeError:
@@ -241,38 +286,53 @@ def _render(options: argparse.Namespace) -> None:
     print(f"{options.out}: {frames} frames")
 
 
-def _follow(options: argparse.Namespace) -> None:
+def _follow(options: argparse.Namespace) -> int:
     from cravo.headless import follow_clip
 
-    lost = follow_clip(options.clip, options.at, options.shape, options.model, options.out, progress, options.hold_out)
-    print(f"{options.out}: written" + (f"; {lost} frames lost" if lost else ""))
+    lost = follow_clip(options.clip, options.at, options.area, options.model, options.out, progress, options.hold_out)
+    return _judged(options.out, lost, options.most_doubts, "lost")
 
 
-def _cutout(options: argparse.Namespace) -> None:
-    from cravo.core.document import Stroke
+def _cutout(options: argparse.Namespace) -> int:
     from cravo.core.finders.models import MATTING, has_model
     from cravo.headless import cut_out_clip
 
     if not has_model(MATTING):
         say("The network for people is not installed: a rough one stands in, or none. Run ./cravo models.")
-    strokes = [Stroke(frame=at, include=include, points=points) for at, include, points in options.strokes]
-    doubts = cut_out_clip(options.clip, strokes, options.kind, options.quality == "fine", options.out, progress)
-    print(f"{options.out}: written" + (f"; {doubts} frames in doubt" if doubts else ""))
+    fine = options.quality == "fine"
+    doubts = cut_out_clip(options.clip, _strokes(options), options.kind, fine, options.out, progress)
+    return _judged(options.out, doubts, options.most_doubts, "in doubt")
 
 
-def _find(options: argparse.Namespace) -> None:
+def _strokes(options: argparse.Namespace) -> list[Stroke]:
+    from cravo.core.document import Stroke
+    from cravo.headless import strokes_of_matte
+
+    strokes: list[Stroke] = []
+    for at, include, drawn in options.strokes or []:
+        if isinstance(drawn, Path):
+            strokes += strokes_of_matte(options.clip, at, drawn)
+        else:
+            strokes.append(Stroke(frame=at, include=include, points=drawn))
+    return strokes
+
+
+def _find(options: argparse.Namespace) -> int:
     from cravo.headless import cut_out_clip
     from cravo.protecting import find_faces, find_lettering, find_people
 
+    if options.strokes and options.what != "sky":
+        raise CravoError("Strokes are for the sky.")
     if options.what == "faces":
         print(f"{options.out}: {find_faces(options.clip, options.out, progress)} faces")
     elif options.what == "lettering":
         print(f"{options.out}: {find_lettering(options.clip, options.out, progress)} lines")
     elif options.what == "sky":
-        doubts = cut_out_clip(options.clip, [], "sky", False, options.out, progress)
-        print(f"{options.out}: written" + (f"; {doubts} frames in doubt" if doubts else ""))
+        doubts = cut_out_clip(options.clip, _strokes(options), "sky", False, options.out, progress)
+        return _judged(options.out, doubts, options.most_doubts, "in doubt")
     else:
         print(f"{options.out}: people on {find_people(options.clip, options.out, progress)} frames")
+    return 0
 
 
 def _protect(options: argparse.Namespace) -> None:

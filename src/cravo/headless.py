@@ -38,6 +38,7 @@ from cravo.core.timing import Media, Medium
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
+MATTE_LINES = 24  # across a thing, by which a matte is said
 
 
 class Folder:
@@ -194,6 +195,32 @@ def cut_out_clip(
     ]
     write(out / "report.json", json.dumps({"clip": clip.name, "frames": report}, indent=1))
     return sum(bool(line["doubt"]) for line in report)
+
+
+def strokes_of_matte(clip: Path, frame: int, matte: Path) -> list[Stroke]:
+    """Strokes that say what a matte says (8-bit grey, the clip's size): lines through what it covers, and around that.
+
+    Near its border nothing is said, so that the border goes by the picture.
+    """
+    facts = probe(clip)
+    grey = cv2.imread(str(matte), cv2.IMREAD_GRAYSCALE)
+    if grey is None:
+        raise CravoError(f"The matte {matte} cannot be read.")
+    if grey.shape != (facts.height, facts.width):
+        raise CravoError(f"The matte {matte} has another size than the clip.")
+    inside = (grey > 127).astype(np.uint8)
+    if not inside.any():
+        raise CravoError(f"The matte {matte} covers nothing.")
+    step = max(round(np.sqrt(inside.sum()) / MATTE_LINES), 2)
+    square = np.ones((2 * step + 1,) * 2, np.uint8)
+    core = cv2.erode(inside, square) if cv2.erode(inside, square).any() else inside
+    around = cv2.dilate(inside, np.ones((8 * step + 1,) * 2, np.uint8)) - cv2.dilate(inside, square)
+    return [
+        Stroke(frame=frame, include=include, points=[(left + 0.5, y + 0.5), (right - 0.5, y + 0.5)], width=step)
+        for include, mask in ((True, core), (False, around))
+        for y in range(step // 2, len(mask), step)
+        for left, right in np.flatnonzero(np.diff(np.pad(mask[y], 1).astype(np.int8))).reshape(-1, 2).tolist()
+    ]
 
 
 def mattes_in(folder: Path, facts: Facts) -> HoldOut:

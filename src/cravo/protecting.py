@@ -12,8 +12,9 @@ import numpy as np
 
 from cravo.core.commands.finds import LARGE_CELLS
 from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
-from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, Shot
+from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, ShapePart, Shot
 from cravo.core.errors import CravoError
+from cravo.core.finders.found import cover_of
 from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.formats import Encoding
@@ -46,7 +47,12 @@ def find_faces(clip: Path, out: Path, progress: Progress) -> int:
             "number": track.number,
             "width": round(track.width, 1),
             "frames": [
-                {"frame": frame, "ellipse": [round(value, 2) for value in seen.numbers()], **_known(seen)}
+                {
+                    "frame": frame,
+                    "ellipse": [round(value, 2) for value in seen.numbers()],
+                    "cover": _numbers(cover_of(part, track.seen, frame)),
+                    **_known(seen),
+                }
                 for frame, seen in track.seen.items()
             ],
         }
@@ -54,6 +60,14 @@ def find_faces(clip: Path, out: Path, progress: Progress) -> int:
     ]
     _write_json(out, _about(clip, medium.facts) | {"tracks": lines})
     return len(tracks)
+
+
+def _numbers(cover: ShapePart | None) -> list[float] | None:
+    """What a region of faces covers by default: middle, half width and height, turn in degrees."""
+    if cover is None:
+        return None
+    pose = cover.pose_at(0)
+    return [round(value, 2) for value in (pose.x, pose.y, pose.rx, pose.ry, pose.rotation)]
 
 
 def find_lettering(clip: Path, out: Path, progress: Progress) -> int:
