@@ -15,6 +15,7 @@ Floats = NDArray[np.float32]
 OTHER_PLACE, LESS_PLACE = 0.45, 0.8  # correlation of shrunk pictures, below which nothing, or less, lies where it lay
 OTHER_COLOURS = 0.55  # correlation of colour histograms
 SMALL = 160, 90
+NOTHING = 0.05  # share of the picture that is found again, below which it is another one whatever else says
 STAYS = 0.3  # share of the picture that is found again, from which on somebody only passes before the camera
 ALIKE = 0.2  # of the picture's own deviation, by which a place that is found again may differ
 FLASH = 3  # frames after which what was there is there again after a flash
@@ -64,7 +65,11 @@ def is_cut(one: Pixels, other: Pixels) -> bool:
     one, other
         Pictures as `glance` makes them.
     """
-    return _differs(one, other) and _found_again(one, other) < STAYS
+    place = _place(one, other)
+    if place >= LESS_PLACE:
+        return False
+    again = _found_again(one, other)
+    return again < NOTHING or (again < STAYS and _differs(one, other))
 
 
 def glance(picture: Pixels) -> Pixels:
@@ -75,11 +80,16 @@ def glance(picture: Pixels) -> Pixels:
 def _differs(one: Pixels, other: Pixels) -> bool:
     """Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
     (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone."""
-    place = cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0]
+    place = _place(one, other)
     if place >= LESS_PLACE:
         return False
     colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
     return bool(place < OTHER_PLACE or colours < OTHER_COLOURS)
+
+
+def _place(one: Pixels, other: Pixels) -> float:
+    """How far what lies in one picture lies where it lay in the other: their correlation, -1..1."""
+    return float(cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0])
 
 
 def _found_again(one: Pixels, other: Pixels) -> float:
