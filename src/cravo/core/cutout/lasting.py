@@ -35,6 +35,11 @@ class Lasting:
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
 
+    @property
+    def whole(self) -> float:
+        """Pixels of its window that it fills where nothing of it is missing."""
+        return self.usual * self.window.scale**2
+
     def move(
         self, window: Window, place: Floats, trust: Floats, view: Pixels, before: Pixels, front: Mask | None = None
     ) -> Floats:

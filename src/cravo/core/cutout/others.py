@@ -111,8 +111,8 @@ class Others:
         count, labels, stats, _ = cv2.connectedComponentsWithStats(apart, connectivity=4)
         votes = np.zeros(count, np.float32)
         mine, its = (maps.moved > 0.5) & (maps.others < 0.5), maps.others > 0.5
-        usual = self._thing.usual * self._thing.window.scale**2
-        expected = max(usual, np.count_nonzero(self._thing.shape > 0.5))
+        usual = self._thing.whole
+        expected = max(usual, float(np.count_nonzero(self._thing.shape > 0.5)))
         lost = np.count_nonzero(mine) < 0.2 * usual
         for i in range(1, count):
             body = labels == i
@@ -186,7 +186,7 @@ class Others:
 
     def _whole(self) -> float:
         """Pixels of its window that the one has at least where nothing of it is missing."""
-        return self._settings.lacks * self._thing.usual * self._thing.window.scale**2
+        return self._settings.lacks * self._thing.whole
 
     def turn(self) -> None:
         """Everybody goes back the way they came."""
@@ -206,7 +206,7 @@ class Others:
     def _is_somebody(self, piece: Mask, size: int, inside: Mask) -> bool:
         """Whether a piece of people is somebody else, not a limb of the one that was overlooked."""
         if bool((grown(piece, 3)[inside] > 0).any()):
-            return bool(size > self._settings.limb * self._thing.usual * self._thing.window.scale**2)
+            return bool(size > self._settings.limb * self._thing.whole)
         return bool(size > self._settings.least * np.count_nonzero(inside))
 
 

@@ -136,22 +136,14 @@ class MattePropagator:
         inside = _supported(cut(log_odds, contrast(maps.lab)), was, log_odds, log_odds - prior, self._settings)
         if self._others.people:
             inside = _without_strays(inside, maps.shape)
-            if maps.people is not None and np.count_nonzero(inside) < self._settings.lacks * self._usual:
+            if maps.people is not None and np.count_nonzero(inside) < self._settings.lacks * self._thing.whole:
                 unlike = cv2.blur(against, (9, 9)) < self._settings.looks_alike / 2
                 inside = _not_surrounded(inside, maps.people, unlike, self._settings.surrounded)
-        if self.subject == "person" and self.last.empty and not self._comes_back(inside):
-            inside = np.zeros_like(inside)
+        # Less than that of somebody who was hidden may be anybody's.
+        if self.subject == "person" and self.last.empty:
+            inside = inside & (np.count_nonzero(inside) > self._settings.comes_back * self._thing.whole)
         self._maps, self.last = maps, self._noted(maps, inside, log_odds)
         return self.last
-
-    def _comes_back(self, inside: Mask) -> bool:
-        """Whether enough is seen of what was hidden: less may be anybody's."""
-        return bool(np.count_nonzero(inside) > self._settings.comes_back * self._usual)
-
-    @property
-    def _usual(self) -> float:
-        """Pixels of the window that the thing has where nothing of it is missing."""
-        return self._thing.usual * self._thing.window.scale**2
 
     def _look(self, frame: int) -> FrameMaps:
         """What a frame shows, and where all that is known of the last one went."""
@@ -174,9 +166,9 @@ class MattePropagator:
             hid=np.maximum(self._others.seen(view.shape[:2]), _still_hid(last, window, place)),
             strange=_strange(flow, self._thing.movement, window),
             away=scaled_difference(clip.difference(frame, window, lambda: moved < 0.1)),
-            asked=self._ask(view, moved > 0.5),
+            asked=_asked(self._engine, view, moved > 0.5),
             mixed=max(self._others.lurking, settings.fades * last.mixed),
-            lacks=bool(np.count_nonzero(moved > 0.5) < settings.lacks * self._usual),
+            lacks=bool(np.count_nonzero(moved > 0.5) < settings.lacks * self._thing.whole),
         )  # fmt: skip
 
     def _noted(self, maps: FrameMaps, inside: Mask, log_odds: Floats) -> Solved:
@@ -196,7 +188,7 @@ class MattePropagator:
         if self._template is not None and maps.unlike is not None:
             known = maps.unlike[(maps.unlike >= 0) & inside]
             solved.unlike, solved.turned = float(known.mean()) if known.size else 0.0, self._template.turned
-        self._thing.learn(inside, self._fresh(inside) * (1 - np.minimum(solved.hid * 1.5, 1)))
+        self._thing.learn(inside, _fresh(inside, self.subject, self._settings) * (1 - np.minimum(solved.hid * 1.5, 1)))
         if solved.agreement > self._settings.clear and not (others[inside] > 0.5).any():
             self._thing.widen()
         solved.shape = self._thing.shape
@@ -228,17 +220,6 @@ class MattePropagator:
             return None
         return scaled_difference(self._template.move(view, window, self._thing.movement))
 
-    def _ask(self, view: Pixels, expected: Mask) -> Floats | None:
-        """What an engine says of where the thing is expected."""
-        if self._engine is None or not expected.any():
-            return None
-        return self._engine.opacity(view, spots_in(expected), [])
-
-    def _fresh(self, inside: Mask) -> Floats:
-        """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
-        learn, forget = np.float32(self._settings.learn), np.float32(self._settings.forget)
-        return np.where(inside | (self.subject != "thing"), learn, forget)
-
     def _window(self, last: Solved) -> Window:
         """Around where the thing will be."""
         box = last.box()
@@ -259,6 +240,18 @@ class MattePropagator:
         prior += np.clip(near / reach, -4, 0.6)
         prior[near < -3.5 * reach] = -DECIDED
         return prior.astype(np.float32)
+
+
+def _asked(engine: Prompted | None, view: Pixels, expected: Mask) -> Floats | None:
+    """What an engine says of where the thing is expected."""
+    if engine is None or not expected.any():
+        return None
+    return engine.opacity(view, spots_in(expected), [])
+
+
+def _fresh(inside: Mask, subject: SubjectKind, settings: PropagationSettings) -> Floats:
+    """How much what is seen counts for the lasting shape; a thing does not lose its parts as limbs move on."""
+    return np.where(inside | (subject != "thing"), np.float32(settings.learn), np.float32(settings.forget))
 
 
 def _flow() -> cv2.DISOpticalFlow:

@@ -29,12 +29,17 @@ SPEAK = np.array(
 EVERY = 8  # pixels between the ways that begin at the upper border
 GUESSED = 0.5  # how much the first guess counts beside what was learnt
 LEAST = 0.01  # of the pictures, that must be sky for any to be
-BESIDE = 1.7  # nats of brightness, hue and texture, by which what is no sky differs from sky beside it at the border
+DARK = (
+    0.4,
+    75,
+)  # of the brightness that so many percent of the upper border have at most: what is darker is no sky beside it
 TILTS = np.arange(-6, 6.01, 0.5)  # degrees, of a horizon
 LONG = 0.2  # of the picture's width, that a horizon is seen over
 CLEAR, STRAIGHT = 2.5, 0.8  # deviations by which it stands out from rows around it, and share of it on which it does
 STRETCH = 20  # pixels of it that are looked at alone
 AROUND = 17  # rows around it that it stands out from
+GAP, BAND = 8, 7  # rows beside it, beyond which as many above and beneath it are compared
+LASTS = 2.0  # code values by which they must differ beyond what the sky itself changes
 CERTAIN = 4.0  # deviations by which it must stand out as a whole
 BENEATH = 6.0  # nats against sky beneath a horizon
 SPEAKS = 2.6, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
@@ -109,8 +114,9 @@ def guessed(view: Pixels, known: Line | None = None) -> Guess:
     """
     looks = _appears(view)
     appears = looks + 2.2 * np.linspace(1, -1, len(looks), dtype=np.float32)[:, None]
-    border = cv2.blur(looks[:1], (9, 1))[0]
-    speaks = GUESSED * appears + SPEAK[_parted(view, (appears[0] > 0) & (border > border.max() - BESIDE))]
+    border = cv2.blur(cv2.cvtColor(view[:3], cv2.COLOR_RGB2GRAY).mean(0, keepdims=True), (9, 1))[0]
+    bright = border > DARK[0] * np.percentile(border, DARK[1])
+    speaks = GUESSED * appears + SPEAK[_parted(view, (appears[0] > 0) & bright)]
     line = horizon(view, speaks > 0) or known
     if line is not None:
         speaks = speaks - BENEATH * _beneath(line, speaks.shape)
@@ -153,7 +159,19 @@ def horizon(view: Pixels, open_: Mask) -> Line | None:
         known = cv2.warpAffine(inner, onto, view.shape[1::-1], flags=cv2.INTER_NEAREST)
         found += [(row, slope, score) for row, score in _lines(sheared, known.astype(np.float32))]
     row, slope, score = max(found, key=lambda one: one[2], default=(0.0, 0.0, 0.0))
-    return (row - slope * middle, slope) if score > CERTAIN else None
+    line = (float(row - slope * middle), float(slope))
+    return line if score > CERTAIN and _lasts(lab, inner > 0, line) else None
+
+
+def _lasts(lab: Floats, known: Mask, line: Line) -> bool:
+    """Whether it looks different beneath a line, beyond what it changes downwards above it; beneath a wire it does not."""
+    y, x = np.indices(known.shape, np.float32)
+    beneath = y - (line[0] + line[1] * x)
+    bands = [known & (beneath > low) & (beneath < low + BAND) for low in (-2 * BAND - GAP, -BAND - GAP, GAP)]
+    if min(np.count_nonzero(band) for band in bands) < STRETCH * BAND:
+        return False
+    far, above, below = (lab[band].mean(0) for band in bands)
+    return bool(np.abs((below - above) - (above - far) * (BAND + 2 * GAP) / BAND).max() > LASTS)
 
 
 def _lines(steps: Floats, known: Floats) -> list[tuple[float, float]]:

@@ -195,3 +195,31 @@ def _bridge(one: LiveTrack, later: LiveTrack, settings: FaceSearch, size: tuple[
         one.seen[frame] = FaceObservation(oval, "guessed", 0.3)
     one.seen.update(later.seen)
     one.colours, one.speed, one.found_at = later.colours, later.speed, later.found_at
+
+
+def to_border(one: LiveTrack, settings: FaceSearch, frames: range, size: tuple[int, int]) -> None:
+    """Go on with a track where it comes in or goes out at the border, until nothing of it is inside.
+
+    Parameters
+    ----------
+    one
+        The track, which is added to.
+    settings
+        What counts as near the border.
+    frames
+        Source frames that are searched.
+    size
+        Of the picture, in pixels.
+    """
+    known = sorted(one.seen)
+    starts = [(frame, -1) for frame in known if frame - 1 not in one.seen]
+    ends = [(frame, 1) for frame in known if frame + 1 not in one.seen]
+    for end, way in [*starts, *ends]:
+        if not went(one.seen, end, way, settings, size):
+            continue
+        (dx, dy), oval = going(one.seen, end, way), one.seen[end].oval
+        for frame in range(end + way, end + way * settings.lost, way):
+            oval = replace(oval, x=oval.x + dx, y=oval.y + dy)
+            if frame not in frames or frame in one.seen or outside(oval, size):
+                break
+            one.seen[frame] = FaceObservation(oval, "guessed", 0.5)

@@ -19,7 +19,18 @@ from numpy.typing import NDArray
 from cravo.core.finders.face_points import colours_of, likeness, moved
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
-from cravo.core.finders.live_track import LiveTrack, calmed, cost, going, holds, joined, outside, slides, trimmed, went
+from cravo.core.finders.live_track import (
+    LiveTrack,
+    calmed,
+    cost,
+    going,
+    holds,
+    joined,
+    outside,
+    slides,
+    to_border,
+    trimmed,
+)
 from cravo.core.progress import Progress, reported
 
 
@@ -214,23 +225,8 @@ class _Finding:
             if to is None:
                 return
             every = [*self._live, *self._ended]
-            others = [
-                (
-                    other.seen[before + 1].oval,
-                    np.array(
-                        [
-                            a - b
-                            for a, b in zip(
-                                other.seen[before].oval.numbers()[:2],
-                                other.seen[before + 1].oval.numbers()[:2],
-                                strict=True,
-                            )
-                        ]
-                    ),
-                )
-                for other in every
-                if other is not one and before in other.seen and before + 1 in other.seen
-            ]
+            beside = [other.seen for other in every if before in other.seen and before + 1 in other.seen]
+            others = [(seen[before + 1].oval, np.array(going(seen, before + 1, -1))) for seen in beside]
             if frame - before > SETTLED and slides(oval, speed, to[0], others):
                 return
             step = np.array([to[0].x - oval.x, to[0].y - oval.y])
@@ -256,22 +252,5 @@ class _Finding:
         every = [one for one in every if holds(one, self._settings)]
         people = joined(every, self._settings, self._size)
         for one in people:
-            self._to_border(one)
+            to_border(one, self._settings, range(self._first, self._last + 1), self._size)
         return people
-
-    def _to_border(self, one: LiveTrack) -> None:
-        """Beyond its ends, where it comes in or goes out at the border, until nothing of it is inside."""
-        frames = sorted(one.seen)
-        starts = [frame for frame in frames if frame - 1 not in one.seen]
-        ends = [frame for frame in frames if frame + 1 not in one.seen]
-        for end, way in [*((start, -1) for start in starts), *((end, 1) for end in ends)]:
-            if not went(one.seen, end, way, self._settings, self._size):
-                continue
-            (dx, dy), oval = going(one.seen, end, way), one.seen[end].oval
-            for k in range(1, self._settings.lost):
-                frame = end + way * k
-                oval = replace(oval, x=oval.x + dx, y=oval.y + dy)
-                outside_ = frame in one.seen or outside(oval, self._size)
-                if outside_ or not self._first <= frame <= self._last:
-                    break
-                one.seen[frame] = FaceObservation(oval, "guessed", 0.5)

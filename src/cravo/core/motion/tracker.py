@@ -123,7 +123,7 @@ class RegionTracker:
     def _answer(self, track: Track, before: int, step: int) -> Answer | None:
         """Where the area is on the next frame; None where it cannot be seen."""
         frame = before + step
-        guess = self._extrapolated(track, before, step)
+        guess = _extrapolated(track, before, step, self._outline)
         if self._lays_whole:
             laid = self._evidence.laid_on(self._views_for(track, frame, step), frame, guess)
             if laid is not None and laid.confidence >= self._settings.sure:
@@ -218,24 +218,25 @@ class RegionTracker:
         way = (apply(last, centre) - apply(earlier.matrix, centre))[0] * (frames / length)
         return np.array([[1, 0, way[0]], [0, 1, way[1]], [0, 0, 1.0]]) @ last
 
-    def _extrapolated(self, track: Track, before: int, step: int) -> Matrix:
-        """Where the area would be if it kept its speed."""
-        last = track.samples[before].matrix
-        earlier = track.samples.get(before - step)
-        if earlier is None or earlier.state == "lost":
-            return last
-        guess = last @ inverse(earlier.matrix) @ last
-        now, then = apply(last, self._outline), apply(guess, self._outline)
-        grows = area_of(then) / max(area_of(now), 1e-6)
-        if not 0.9 < grows < 1.1 or np.linalg.norm(then.mean(0) - now.mean(0)) > 400:
-            return last
-        return guess / guess[2, 2]
-
     def _looked_at(self, first: int, step: int) -> Iterator[int]:
         """The frames on which an area that is hidden is looked for."""
         often, seldom = self._settings.patience, self._settings.lasting
         yield from range(first, first + step * often, step)
         yield from range(first + step * often, first + step * seldom, 3 * step)
+
+
+def _extrapolated(track: Track, before: int, step: int, outline: Points) -> Matrix:
+    """Where an area would be if it kept its speed."""
+    last = track.samples[before].matrix
+    earlier = track.samples.get(before - step)
+    if earlier is None or earlier.state == "lost":
+        return last
+    guess = last @ inverse(earlier.matrix) @ last
+    now, then = apply(last, outline), apply(guess, outline)
+    grows = area_of(then) / max(area_of(now), 1e-6)
+    if not 0.9 < grows < 1.1 or np.linalg.norm(then.mean(0) - now.mean(0)) > 400:
+        return last
+    return np.asarray(guess / guess[2, 2], np.float64)
 
 
 def _bridge(last: Sample, found: Sample) -> list[Sample]:

@@ -58,26 +58,19 @@ def track(
     """
     wanted = targets(shot, motion)
     tracks = _known(results, wanted, range(span[0], span[1] + 1) if again else range(0))
-    size = (medium.facts.width, medium.facts.height)
     work = [(target, ends(motion, target, tracks, span)) for target in wanted]
     total = sum(abs(until - target.at) for target, untils in work for until in untils)
     cuts = begins(medium, *span) if wanted else []
     lost, before = None, 0
     with Reader(medium.path, medium.facts) as reader:
         for target, _ in work:
-            hold_out = held_out(shot, target, size, matte_of)
+            hold_out = held_out(shot, target, (medium.facts.width, medium.facts.height), matte_of)
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, span):
-                own = tracks[target.key]
-                edge = _edge(target.at, until, cuts)
-                run = _kept(
-                    results,
-                    shot.medium,
-                    target,
-                    _to_edge(own, until, edge, follow(reader, target, own, edge, hold_out)),
-                )
+                own, edge = tracks[target.key], _edge(target.at, until, cuts)
+                run = _to_edge(own, until, edge, follow(reader, target, own, edge, hold_out))
                 done = before + abs(own.edge(1 if until > target.at else -1, until) - target.at)
-                for sample in run:
+                for sample in _kept(results, shot.medium, target, run):
                     done += 1
                     progress(min(done, total), max(total, 1))
                     lost = sample.frame if sample.state == "lost" else lost
