@@ -93,14 +93,16 @@ def _place(one: Pixels, other: Pixels) -> float:
 
 
 def _found_again(one: Pixels, other: Pixels) -> float:
-    """Share of a picture that is seen in the other one, moved by a little (flow of Kroeger et al. 2016)."""
+    """Share of a picture that is seen in the other one, moved by a little (flow of Kroeger et al. 2016), in any light."""
     grey, its_grey = (cv2.cvtColor(each, cv2.COLOR_RGB2GRAY) for each in (one, other))
     flow = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_FAST).calc(grey, its_grey, None)
     place = flow + np.indices(grey.shape, np.float32)[::-1].transpose(1, 2, 0)
     came = cv2.remap(other, place, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    apart = cv2.blur(cv2.absdiff(one, came), (5, 5)).max(2)
     smooth = np.hypot(cv2.Sobel(flow[..., 0], cv2.CV_32F, 1, 1), cv2.Sobel(flow[..., 1], cv2.CV_32F, 1, 1)) < 1
-    return float(np.mean((apart < ALIKE * max(float(one.std()), float(other.std()))) & smooth))
+    alike = ALIKE * max(float(one.std()), float(other.std()))
+    lit = cv2.convertScaleAbs(came, alpha=(float(one.mean()) + 1) / (float(came.mean()) + 1))
+    apart = (cv2.blur(cv2.absdiff(one, each), (5, 5)).max(2) for each in (came, lit))
+    return max(float(np.mean((each < alike) & smooth)) for each in apart)
 
 
 def _faded(recent: Sequence[tuple[int, Pixels]], length: int) -> int | None:
