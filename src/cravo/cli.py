@@ -178,9 +178,9 @@ def _ellipse(text: str) -> list[tuple[float, float]]:
         rotation = turn[0][0] if turn else 0.0
         if min(rx, ry) <= 0 or len(turn) > 1:
             raise ValueError
-    except ValueError:
+        return around(Pose(x=x, y=y, rx=rx, ry=ry, rotation=rotation))
+    except (ValueError, IndexError):
         raise argparse.ArgumentTypeError("write an ellipse as X,Y RX,RY or X,Y RX,RY DEGREES") from None
-    return around(Pose(x=x, y=y, rx=rx, ry=ry, rotation=rotation))
 
 
 def _judged(out: Path, doubts: int, most: int | None, what: str) -> int:
@@ -321,8 +321,8 @@ def _find(options: argparse.Namespace) -> int:
     from cravo.headless import cut_out_clip
     from cravo.protecting import find_faces, find_lettering, find_people
 
-    if options.strokes and options.what != "sky":
-        raise CravoError("Strokes are for the sky.")
+    if options.what != "sky" and (options.strokes or options.most_doubts is not None):
+        raise CravoError("Strokes and a limit of doubt are for the sky.")
     if options.what == "faces":
         print(f"{options.out}: {find_faces(options.clip, options.out, progress)} faces")
     elif options.what == "lettering":

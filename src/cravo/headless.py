@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import closing
 from pathlib import Path
 
@@ -34,10 +34,11 @@ from cravo.core.stack.render import render
 from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
 from cravo.core.tasks.track import track
-from cravo.core.timing import Media, Medium
+from cravo.core.timing import Media, Medium, begins
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
+MOST_STROKES = 2000  # that a cut-out holds
 MATTE_LINES = 24  # across a thing, by which a matte is said
 
 
@@ -215,12 +216,15 @@ def strokes_of_matte(clip: Path, frame: int, matte: Path) -> list[Stroke]:
     square = np.ones((2 * step + 1,) * 2, np.uint8)
     core = cv2.erode(inside, square) if cv2.erode(inside, square).any() else inside
     around = cv2.dilate(inside, np.ones((8 * step + 1,) * 2, np.uint8)) - cv2.dilate(inside, square)
-    return [
+    strokes = [
         Stroke(frame=frame, include=include, points=[(left + 0.5, y + 0.5), (right - 0.5, y + 0.5)], width=step)
         for include, mask in ((True, core), (False, around))
         for y in range(step // 2, len(mask), step)
         for left, right in np.flatnonzero(np.diff(np.pad(mask[y], 1).astype(np.int8))).reshape(-1, 2).tolist()
     ]
+    if len(strokes) > MOST_STROKES:
+        raise CravoError(f"The matte {matte} has too many small pieces to start from.")
+    return strokes
 
 
 def mattes_in(folder: Path, facts: Facts) -> HoldOut:
@@ -256,12 +260,22 @@ def follow_clip(
     if len(outline) < 3:
         raise CravoError("The shape needs at least three points.")
     held = mattes_in(hold_out, facts) if hold_out else nothing_held
-    known, total = Track(at), facts.frames - 1
+    total = facts.frames - 1
     motion = Motion(name=clip.stem[:120], at=at, area=outline, model=model, span=(0, total))
     target = Target("", motion.name, at, tuple(outline), model, ())
-    with Reader(clip, facts) as reader:
-        for until in (total, 0):
-            for _ in follow(reader, target, known, until, held):
-                progress(len(known.samples) - 1, total)
+
+    def followed(cuts: Collection[int]) -> Track:
+        track = Track(at)
+        with Reader(clip, facts) as reader:
+            for until in (total, 0):
+                for _ in follow(reader, target, track, until, held, cuts):
+                    progress(len(track.samples) - 1, total)
+        return track
+
+    known = followed(())
+    if not all(known.followed(frame) for frame in range(facts.frames)):
+        # It may be a cut that it was lost at, or went on over; where all is followed there is hardly one.
+        cuts = begins(Medium(clip, facts), 0, total)
+        known = followed(cuts) if cuts else known
     write(out, motion_file(clip.name, motion.name, motion, known, range(facts.frames)).model_dump_json())
     return sum(not known.followed(frame) for frame in range(facts.frames))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 from time import monotonic
 from typing import Any
@@ -18,7 +19,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.footage.writer import Writer
 from cravo.core.sound.reader import peaks
-from cravo.core.timing import begins
+from cravo.core.timing import Medium, begins
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
@@ -53,7 +54,8 @@ def ingest(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     media.ready(medium, facts)
     if facts.kind == "clip" and facts.width > PROXY_WIDTH and _seek_seconds(path, facts) > SLOW_SEEK:
         media.proxied(medium, _proxy(path, facts, media.made(medium, "proxy"), stage))
-    media.cut(medium, begins(media.get(medium), 0, facts.frames - 1, stage))
+    with suppress(BadFootage):  # a frame that cannot be read is told to whoever needs it
+        media.cut(medium, begins(Medium(path, facts), 0, facts.frames - 1, stage))
     return None
 
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.people import People
 from cravo.core.cutout.surroundings import Surroundings
 from cravo.core.cutout.window import Floats, Pixels, Window, whole
+from cravo.core.finders.face_tracks import FACES
 from cravo.core.finders.faces import Oval, search
 from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
@@ -20,6 +21,7 @@ from cravo.core.footage.reader import Reader
 
 T = TypeVar("T")
 CACHE_SIZE = 6  # pictures, and views of people
+HEADS_SEEN = 960  # pixels of a picture's width in which faces are looked for
 WHOLE = 512 * 288  # pixels that the network sees of a whole picture
 
 
@@ -55,6 +57,7 @@ class ClipView:
         self._pictures: FIFOCache[int, Pixels] = FIFOCache(CACHE_SIZE)
         self._views: FIFOCache[tuple[int, Window], Pixels] = FIFOCache(CACHE_SIZE)
         self._people: FIFOCache[int, Floats] = FIFOCache(CACHE_SIZE)
+        self._heads: FIFOCache[int, list[Oval]] = FIFOCache(CACHE_SIZE)
         self._reader_behind: Reader | None = None
         self._shared: _Shared = _Shared() if beside is None else beside._shared
         if beside is not None:
@@ -130,8 +133,11 @@ class ClipView:
         return self._people[frame]
 
     def heads(self, frame: int) -> list[Oval]:
-        """The faces of a frame, in source pixels."""
-        return self.once(f"heads {frame}", lambda: [face.oval for face in search(self.picture(frame))])
+        """The faces of a frame, in source pixels; small ones, which take long to find, are left out."""
+        if frame not in self._heads:
+            found = search(self.picture(frame), min(HEADS_SEEN / self.width, 1.0))
+            self._heads[frame] = [face.oval for face in found if face.sure >= FACES.sure]
+        return self._heads[frame]
 
     def difference(self, frame: int, window: Window, still: Callable[[], NDArray[np.bool_]]) -> Floats:
         """How much a window differs from what lies behind; see `Surroundings.behind`."""

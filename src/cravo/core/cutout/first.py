@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -193,13 +194,18 @@ class _Question:
     engine: Prompted | None
     shown: FrameMatte | None
 
+    @cached_property
+    def standing(self) -> _Standing:
+        """Who else than a person that is asked for is there."""
+        return _standing(self.clip, self.frame, self.strokes) if self.sort == "person" else _Standing([], [])
+
     def answer(
         self, window: Window, people: Floats | None, before: Solved | None = None, behind: bool = False
     ) -> Solved:
         """The decision in a window; `before` is one in a wider window, `behind` asks what lies behind as well."""
         view = self.clip.view(self.frame, window)
         lab = lab_of(view)
-        standing = _standing(self.clip, self.frame, self.strokes) if self.sort == "person" else _Standing([], [])
+        standing = self.standing
         strokes = [*self.strokes, *standing.strokes(self.frame)]
         this, other = drawn(strokes, window, True), drawn(strokes, window, False)
         rivals = other

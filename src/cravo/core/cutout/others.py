@@ -25,7 +25,7 @@ class Others:
     def __init__(self, thing: Lasting, subject: SubjectKind, settings: PropagationSettings = PROPAGATION) -> None:
         self._thing, self._subject, self._settings = thing, subject, settings
         self._against = Colours()  # of this person against the others
-        self._comes_back: Mask = np.zeros((1, 1), bool)  # where the one may come back who was hidden
+        self._comes_back: Mask | None = None  # where the one may come back who was hidden
         self.people: list[Lasting] = []
         self.lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
         self.behind = 0.0  # the same, of those who are somebody for certain
@@ -85,7 +85,7 @@ class Others:
         near = (grown(moved > 0.5, 3) > 0) & fresh
         apart = fresh & ~connected(fresh, near) if near.any() else fresh
         expected = np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
-        self._comes_back = self._alike(lab, people, np.logical_or.reduce([*(seen > 0.5 for seen in went), people < 0]))
+        self._comes_back = self._alike(lab, people, np.max([np.zeros_like(people), *went], axis=0) > 0.5)
         expected[self._comes_back] = 0
         return expected
 
@@ -125,7 +125,7 @@ class Others:
             # Somebody who was hidden is known again by colours.
             if lost and self._against.known and 0.4 * usual < stats[i, 4] < 1.3 * usual:
                 votes[i] = 2 if against[body].mean() > self._settings.known_again else -1
-        said = np.where(self._comes_back, np.float32(2), votes[labels])
+        said = votes[labels] if self._comes_back is None else np.where(self._comes_back, np.float32(2), votes[labels])
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
 
     def note(self, people: Floats, inside: Mask, window: Window) -> None:
@@ -141,7 +141,7 @@ class Others:
             Where that is in the source.
         """
         rest = strangers(people, inside) > 0
-        if self._comes_back.shape == rest.shape:
+        if self._comes_back is not None:
             rest &= ~self._comes_back
         count, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8))
         pieces: list[list[Mask]] = [[] for _ in self.people]

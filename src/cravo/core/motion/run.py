@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from functools import lru_cache
 
@@ -62,11 +62,32 @@ class Luma:
 
 
 def follow(
-    reader: Reader, target: Target, track: Track, until: int, hold_out: HoldOut = nothing_held
+    reader: Reader,
+    target: Target,
+    track: Track,
+    until: int,
+    hold_out: HoldOut = nothing_held,
+    cuts: Collection[int] = (),
 ) -> Iterator[Sample]:
-    """Follow a target in one direction, going on where its track ends; yields each new sample."""
-    with Luma(reader, (target.at,), 1 if until >= target.at else -1) as luma:
-        yield from RegionTracker(luma, target.at, target.points, target.model, hold_out).run(track, until)
+    """Follow a target in one direction, going on where its track ends; yields each new sample.
+
+    `cuts` are frames on which another shot begins: beyond the first on the way it is lost.
+    """
+    step = 1 if until >= target.at else -1
+    edge = _edge(target.at, until, cuts)
+    with Luma(reader, (target.at,), step) as luma:
+        yield from RegionTracker(luma, target.at, target.points, target.model, hold_out).run(track, edge)
+    if edge != until and track.edge(step, edge) == edge:
+        beyond = Sample(edge + step, track.samples[edge].matrix, 0.0, "lost")
+        track.add(beyond)
+        yield beyond
+
+
+def _edge(at: int, until: int, cuts: Collection[int]) -> int:
+    """The last frame of the shot that a frame is in, on the way to another."""
+    if until >= at:
+        return min([until, *(cut - 1 for cut in cuts if cut > at)])
+    return max([until, *(cut for cut in cuts if cut <= at)])
 
 
 def ends(motion: Motion, target: Target, tracks: dict[str, Track], span: tuple[int, int]) -> list[int]:

@@ -67,8 +67,8 @@ def track(
             hold_out = held_out(shot, target, (medium.facts.width, medium.facts.height), matte_of)
             # What a start must cover depends on how far the ones before it came.
             for until in ends(motion, target, tracks, span):
-                own, edge = tracks[target.key], _edge(target.at, until, cuts)
-                run = _to_edge(own, until, edge, follow(reader, target, own, edge, hold_out))
+                own = tracks[target.key]
+                run = follow(reader, target, own, until, hold_out, cuts)
                 done = before + abs(own.edge(1 if until > target.at else -1, until) - target.at)
                 for sample in _kept(results, shot.medium, target, run):
                     done += 1
@@ -77,23 +77,6 @@ def track(
                 before += abs(until - target.at)
     progress(total, total)
     return lost
-
-
-def _edge(at: int, until: int, cuts: list[int]) -> int:
-    """The last frame of the shot that a target is in, on the way to a frame."""
-    if until >= at:
-        return min([until, *(cut - 1 for cut in cuts if cut > at)])
-    return max([until, *(cut for cut in cuts if cut <= at)])
-
-
-def _to_edge(known: Track, until: int, edge: int, run: Iterator[Sample]) -> Iterator[Sample]:
-    """A run as far as its shot goes; beyond that the target is lost."""
-    yield from run
-    step = 1 if edge >= known.at else -1
-    if edge != until and known.edge(step, edge) == edge:
-        beyond = Sample(edge + step, known.samples[edge].matrix, 0.0, "lost")
-        known.add(beyond)
-        yield beyond
 
 
 def _known(results: Results, wanted: list[Target], again: range) -> dict[str, Track]:
