@@ -14,7 +14,7 @@ from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
 STEPS_BACK = 4  # strokes back whose mattes stand in until those of the last one are there
-CUTTER = 4  # raised when the answers change, so that old mattes are not mixed in
+CUTTER = 5  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)

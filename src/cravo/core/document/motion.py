@@ -11,7 +11,7 @@ from cravo.core.document.part import Pose, Spot, Steady, around
 from cravo.core.keyframes import Plain
 
 MOST_GIVEN = 20_000  # frames of a motion that came from a file
-FOLLOWER = 7  # raised when the follower's answers change, so that old samples are not mixed in
+FOLLOWER = 8  # raised when the follower's answers change, so that old samples are not mixed in
 
 Model = Literal["position", "similarity", "affine", "perspective"]
 
