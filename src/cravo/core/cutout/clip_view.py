@@ -16,6 +16,7 @@ from cravo.core.cutout.window import Floats, Pixels, Window, whole
 from cravo.core.finders.face_tracks import FACES
 from cravo.core.finders.faces import Oval, search
 from cravo.core.finders.matting import sees_people
+from cravo.core.finders.models import FACES_SMALL, has_model
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.reader import Reader
 
@@ -94,6 +95,11 @@ class ClipView:
     def whole(self) -> Window:
         return whole(self.width, self.height)
 
+    def quick(self, frame: int, within: float) -> int:
+        """A frame so near to another one that is read without those before it; that one itself where there is none."""
+        keys = [key for key in self._facts.keys if self.first <= key <= self.last and abs(key - frame) <= within]
+        return min(keys, key=lambda key: abs(key - frame), default=frame)
+
     def picture(self, frame: int) -> Pixels:
         """A frame as RGB, (height, width, 3)."""
         with self._lock:
@@ -133,7 +139,9 @@ class ClipView:
         return self._people[frame]
 
     def heads(self, frame: int) -> list[Oval]:
-        """The faces of a frame, in source pixels; small ones, which take long to find, are left out."""
+        """The faces of a frame, in source pixels, but small ones; none where no network for them is installed."""
+        if not has_model(FACES_SMALL):
+            return []
         if frame not in self._heads:
             found = search(self.picture(frame), min(HEADS_SEEN / self.width, 1.0))
             self._heads[frame] = [face.oval for face in found if face.sure >= FACES.sure]

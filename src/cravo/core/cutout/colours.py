@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import cv2
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -37,9 +38,8 @@ class Colours:
         inside, outside
             Where it is certain, (height, width) each; what is in neither teaches nothing.
         """
-        bins = _bins(lab)
         for i, where in enumerate((inside, outside)):
-            fresh = _histogram(bins, where)
+            fresh = _histogram(lab, where)
             self._sides[i] = _mixed(self._sides[i][0], fresh, 0.5), fresh
 
     def learn(self, lab: NDArray[np.uint8], inside: Mask, outside: Mask, share: float) -> None:
@@ -54,10 +54,9 @@ class Colours:
         share
             0..1.
         """
-        bins = _bins(lab)
         for i, where in enumerate((inside, outside)):
             lasting, recent = self._sides[i]
-            self._sides[i] = lasting, _mixed(recent, _histogram(bins, where), share)
+            self._sides[i] = lasting, _mixed(recent, _histogram(lab, where), share)
 
     def log_odds(self, lab: NDArray[np.uint8]) -> Floats:
         """How much each pixel's colour speaks for inside (above 0) or outside, in nats.
@@ -72,23 +71,49 @@ class Colours:
         ndarray
             (height, width), -MOST..MOST; 0 everywhere before both sides were learnt.
         """
+        return _looked_up(lab, self.table())
+
+    def table(self) -> Floats:
+        """The same for each bin, as `bin_of` numbers them."""
         inside, outside = (_mixed(lasting, recent, 0.5) for lasting, recent in self._sides)
         if inside is None or outside is None:
-            return np.zeros(lab.shape[:2], np.float32)
-        table = np.log((inside + RARE) / (outside + RARE))
-        return np.clip(table, -MOST, MOST)[_bins(lab)]
+            return np.zeros(BINS**3, np.float32)
+        return np.clip(np.log((inside + RARE) / (outside + RARE)), -MOST, MOST)
 
 
-def _bins(lab: NDArray[np.uint8]) -> NDArray[np.int32]:
-    parts = (lab >> 4).astype(np.int32)
-    return np.asarray((parts[..., 0] * BINS + parts[..., 1]) * BINS + parts[..., 2], np.int32)
+@nb.njit(cache=True, nogil=True)
+def bin_of(light: int, a: int, b: int) -> int:
+    """The bin of a colour, L*a*b* at 8 bits."""
+    return ((light >> 4) * BINS + (a >> 4)) * BINS + (b >> 4)
 
 
-def _histogram(bins: NDArray[np.int32], where: NDArray[np.bool_]) -> Floats | None:
-    chosen = bins[where]
-    if chosen.size < 20:
+@nb.njit(cache=True, nogil=True)
+def _looked_up(lab: NDArray[np.uint8], table: Floats) -> Floats:
+    """What a table of bins says of each colour."""
+    height, width, _ = lab.shape
+    said = np.empty((height, width), np.float32)
+    for y in range(height):
+        for x in range(width):
+            said[y, x] = table[bin_of(lab[y, x, 0], lab[y, x, 1], lab[y, x, 2])]
+    return said
+
+
+@nb.njit(cache=True, nogil=True)
+def _counted(lab: NDArray[np.uint8], where: Mask) -> Floats:
+    """How many of the chosen pixels are of the colours of each bin."""
+    height, width, _ = lab.shape
+    counts = np.zeros(BINS**3, np.float32)
+    for y in range(height):
+        for x in range(width):
+            if where[y, x]:
+                counts[bin_of(lab[y, x, 0], lab[y, x, 1], lab[y, x, 2])] += 1
+    return counts
+
+
+def _histogram(lab: NDArray[np.uint8], where: Mask) -> Floats | None:
+    if np.count_nonzero(where) < 20:
         return None
-    counts = np.bincount(chosen, minlength=BINS**3).astype(np.float32).reshape(BINS, BINS, BINS)
+    counts = _counted(lab, where).reshape(BINS, BINS, BINS)
     # Colours beside one that was seen are probable as well.
     for axis in range(3):
         flat = np.moveaxis(counts, axis, 0).reshape(BINS, -1)

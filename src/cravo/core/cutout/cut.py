@@ -22,6 +22,7 @@ BASE = 0.3  # and where they differ strongly
 STEPS = np.array([(0, 1), (1, 0), (1, 1), (1, -1)])  # down, right: to the neighbours that a pixel is compared with
 WEIGHTS = np.array([1, 1, math.sqrt(0.5), math.sqrt(0.5)], np.float32)
 LARGEST = 3 * 255**2  # squared difference of two colours
+NO_MORE = 16  # nats of contrast, beyond which a border costs no less
 
 
 def contrast(lab: NDArray[np.uint8], within: Mask | None = None) -> Floats:
@@ -37,10 +38,11 @@ def contrast(lab: NDArray[np.uint8], within: Mask | None = None) -> Floats:
         (height, width), or the whole picture.
     """
     apart = _apart(lab)
-    usual = apart[:2] if within is None or not within.any() else apart[:2, within]
-    beta = 1 / (float(usual.mean()) + 1e-6) / 2
-    table = (SMOOTH * np.exp(-beta * np.arange(LARGEST + 1)) + BASE).astype(np.float32)
-    return _looked_up(apart, table)
+    where = np.ones(lab.shape[:2], np.bool_) if within is None or not within.any() else within
+    beta = 1 / (_usual(apart, where) + 1e-6) / 2
+    steps = np.arange(min(LARGEST, round(NO_MORE / beta)) + 1, dtype=np.float32)
+    table = SMOOTH * np.exp(np.float32(-beta) * steps) + np.float32(BASE)
+    return _looked_up(apart, table.astype(np.float32))
 
 
 @nb.njit(cache=True, nogil=True)
@@ -61,13 +63,27 @@ def _apart(lab: NDArray[np.uint8]) -> NDArray[np.int32]:
 
 
 @nb.njit(cache=True, nogil=True)
+def _usual(apart: NDArray[np.int32], within: Mask) -> float:
+    """Mean of the differences to the neighbours below and to the right."""
+    height, width = within.shape
+    total, count = 0.0, 0
+    for y in range(height):
+        for x in range(width):
+            if within[y, x]:
+                total += apart[0, y, x] + apart[1, y, x]
+                count += 2
+    return total / max(count, 1)
+
+
+@nb.njit(cache=True, nogil=True)
 def _looked_up(apart: NDArray[np.int32], table: Floats) -> Floats:
+    """What borders cost; what differs by more than the table tells costs as much as its last."""
     costs = np.empty(apart.shape, np.float32)
     _, height, width = apart.shape
     for k in range(4):
         for y in range(height):
             for x in range(width):
-                costs[k, y, x] = table[apart[k, y, x]] * WEIGHTS[k]
+                costs[k, y, x] = table[min(apart[k, y, x], len(table) - 1)] * WEIGHTS[k]
     return costs
 
 

@@ -85,7 +85,7 @@ class Skies:
         grey = grey_of(view)
         self._camera = None if self._grey is None else movement_of(self._grey, corners_of(self._grey), grey)
         self._grey = grey
-        guess = guessed(view, _moved(self._line, self._camera, view.shape[1]))
+        guess = guessed(view, _moved(self._line, self._camera, view.shape[1]), self._looks.lined)
         self._line = guess.line
         speaks = guess.speaks + self._looks.colours.log_odds(lab_of(view))
         spoke, self._said = _carried(self._spoke, self._camera, np.nan), _carried(self._said, self._camera, 0.0)
@@ -120,8 +120,9 @@ class Skies:
 
 
 def _looks(clip: ClipView) -> Looks:
-    frames = np.unique(np.linspace(clip.first, clip.last, SAMPLES).round().astype(int))
-    return learnt([clip.view(int(frame), clip.whole) for frame in frames])[0]
+    apart = (clip.last - clip.first) / (SAMPLES - 1)
+    frames = {clip.quick(round(clip.first + k * apart), apart / 2) for k in range(SAMPLES)}
+    return learnt(clip.view(frame, clip.whole) for frame in sorted(frames))[0]
 
 
 def _beyond(clip: ClipView, frame: int) -> range:

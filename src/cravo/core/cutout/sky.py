@@ -7,15 +7,18 @@ upper border (clouds are soft, roofs are not), then in rounds by the colours of 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import cv2
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.ahead import ahead
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, contrast, cut
+from cravo.core.cutout.masks import lab_of
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -58,12 +61,13 @@ class Guess:
 
 @dataclass(frozen=True)
 class Looks:
-    """How the sky of a shot looks: the colours of both sides, the share of the pictures that it fills, and how much
-    spoke for it before any colour was known, in nats on average."""
+    """How the sky of a shot looks: the colours of both sides, the share of the pictures that it fills, how much spoke
+    for it before any colour was known, in nats on average, and whether it ends at a horizon on any of them."""
 
     colours: Colours
     share: float
     spoke: float
+    lined: bool
 
     @property
     def known(self) -> bool:
@@ -71,18 +75,21 @@ class Looks:
         return self.share > LEAST and self.spoke > SPEAKS[0] + (SPEAKS[1] - SPEAKS[0]) * self.share
 
 
-def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
+def learnt(views: Iterable[Pixels]) -> tuple[Looks, list[Mask]]:
     """How the sky looks in frames of a shot, RGB at working size, and where it is in each of them.
+
+    The next frame may be read while one is looked at.
 
     Returns
     -------
     tuple
         How it looks, and masks of the views' sizes.
     """
-    labs = [cv2.cvtColor(view, cv2.COLOR_RGB2LAB) for view in views]
-    guessed_ = [guessed(view) for view in views]
+    looked_at = list(ahead(views, guessed, 1))
+    labs, guessed_ = [lab_of(view) for view, _ in looked_at], [guess for _, guess in looked_at]
     # Where some show a horizon, the others hide it.
-    told = [k for k, one in enumerate(guessed_) if one.line is not None] or range(len(views))
+    lined = [k for k, one in enumerate(guessed_) if one.line is not None]
+    told = lined or range(len(labs))
     guesses = [one.speaks for one in guessed_]
     borders = [borders_of(lab, guess) for lab, guess in zip(labs, guesses, strict=True)]
     inside = [from_above(cut(guess, border)) for guess, border in zip(guesses, borders, strict=True)]
@@ -94,7 +101,7 @@ def learnt(views: Sequence[Pixels]) -> tuple[Looks, list[Mask]]:
         inside = [from_above(cut(one, border)) for one, border in zip(log_odds, borders, strict=True)]
     whole = np.vstack([inside[k] for k in told])
     spoke = float(np.vstack([guesses[k] for k in told])[whole].mean()) if whole.any() else 0.0
-    return Looks(colours, float(whole.mean()), spoke), inside
+    return Looks(colours, float(whole.mean()), spoke, bool(lined)), inside
 
 
 def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
@@ -102,7 +109,7 @@ def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
     return contrast(lab, cv2.erode((log_odds > 0).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
 
 
-def guessed(view: Pixels, known: Line | None = None) -> Guess:
+def guessed(view: Pixels, known: Line | None = None, lined: bool = True) -> Guess:
     """How much each pixel of a view looks like sky before any colour is known.
 
     Parameters
@@ -111,13 +118,15 @@ def guessed(view: Pixels, known: Line | None = None) -> Guess:
         RGB, (height, width, 3).
     known
         Where the horizon is expected, which counts where none is seen.
+    lined
+        Whether there may be a horizon at all.
     """
     looks = _appears(view)
     appears = looks + 2.2 * np.linspace(1, -1, len(looks), dtype=np.float32)[:, None]
     border = cv2.blur(cv2.cvtColor(view[:3], cv2.COLOR_RGB2GRAY).mean(0, keepdims=True), (9, 1))[0]
     bright = border > DARK[0] * np.percentile(border, DARK[1])
     speaks = GUESSED * appears + SPEAK[_parted(view, (appears[0] > 0) & bright)]
-    line = horizon(view, speaks > 0) or known
+    line = (horizon(view, speaks > 0) or known) if lined else None
     if line is not None:
         speaks = speaks - BENEATH * _beneath(line, speaks.shape)
     return Guess(np.asarray(speaks, np.float32), line)
@@ -154,10 +163,7 @@ def horizon(view: Pixels, open_: Mask) -> Line | None:
     found: list[tuple[float, float, float]] = []  # row in the middle, rows a column, score
     middle = view.shape[1] / 2
     for slope in np.tan(np.radians(TILTS)):
-        onto = np.array([[1, 0, 0], [-slope, 1, slope * middle]])
-        sheared = cv2.warpAffine(steps, onto, view.shape[1::-1], flags=cv2.INTER_LINEAR)
-        known = cv2.warpAffine(inner, onto, view.shape[1::-1], flags=cv2.INTER_NEAREST)
-        found += [(row, slope, score) for row, score in _lines(sheared, known.astype(np.float32))]
+        found += [(row, slope, score) for row, score in _lines(*_along(steps, inner, slope, middle), view.shape[1])]
     row, slope, score = max(found, key=lambda one: one[2], default=(0.0, 0.0, 0.0))
     line = (float(row - slope * middle), float(slope))
     return line if score > CERTAIN and _lasts(lab, inner > 0, line) else None
@@ -174,13 +180,32 @@ def _lasts(lab: Floats, known: Mask, line: Line) -> bool:
     return bool(np.abs((below - above) - (above - far) * (BAND + 2 * GAP) / BAND).max() > LASTS)
 
 
-def _lines(steps: Floats, known: Floats) -> list[tuple[float, float]]:
-    """Rows along which differences stand out from those of the rows around, stretch by stretch, and how clearly."""
+@nb.njit(cache=True, nogil=True)
+def _along(steps: Floats, known: NDArray[np.uint8], slope: float, middle: float) -> tuple[Floats, Floats]:
+    """Means over stretches of tilted rows, (height, stretches, 3), and the share of each that is known."""
     height, width = known.shape
     count = width // STRETCH
-    cut_ = count * STRETCH
-    share = known[:, :cut_].reshape(height, count, STRETCH).mean(2)[..., None]
-    means = (steps * known[..., None])[:, :cut_].reshape(height, count, STRETCH, 3).mean(2) / np.maximum(share, 0.1)
+    means = np.zeros((height, count, 3), np.float32)
+    share = np.zeros((height, count, 1), np.float32)
+    for y in range(height):
+        for x in range(count * STRETCH):
+            row = y + slope * (x - middle)
+            above = int(np.floor(row))
+            if above < 0 or above + 1 >= height or not known[int(np.floor(row + 0.5)), x]:
+                continue
+            part = np.float32(row - above)
+            share[y, x // STRETCH, 0] += 1
+            for c in range(3):
+                means[y, x // STRETCH, c] += (1 - part) * steps[above, x, c] + part * steps[above + 1, x, c]
+        for k in range(count):
+            for c in range(3):
+                means[y, k, c] /= max(share[y, k, 0], np.float32(0.1 * STRETCH))
+            share[y, k, 0] /= STRETCH
+    return means, share
+
+
+def _lines(means: Floats, share: Floats, width: int) -> list[tuple[float, float]]:
+    """Rows along which differences stand out from those of the rows around, stretch by stretch, and how clearly."""
     seen = np.broadcast_to(share > 0.5, means.shape)
     means = np.where(seen, means, 0).astype(np.float32)
     around, weight = (

@@ -11,10 +11,10 @@ import numba as nb
 import numpy as np
 
 from cravo.core.cutout.clip_view import ClipView
-from cravo.core.cutout.colours import Colours
+from cravo.core.cutout.colours import Colours, bin_of
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, view_of
-from cravo.core.cutout.masks import connected, grey_of, lab_of, ramp
+from cravo.core.cutout.masks import connected, grey_of, lab_of
 from cravo.core.cutout.window import Floats, Pixels
 
 DEEP = 2  # view pixels from the border, from which on sky is sky for certain
@@ -49,82 +49,142 @@ class Skyline:
         behind = cv2.resize(_sky_around(view, (near > DEEP) & ~lines), size)
         near = cv2.resize(near / np.float32(solved.window.scale), size)
         dark, bright = _fine(picture)
-        like = self._colours.log_odds(lab_of(picture))
-        fine = np.maximum(dark, bright * ramp(like, LIKE[0], -LIKE[0]))  # what is bright may be a cloud
-        apart = _apart(picture, behind)
-        deep = near > DEEP / solved.window.scale
-        noise = max(NOISE * float(np.median(apart[deep])), LEAST) if deep.any() else LEAST
-        before = (ramp(apart, 1.5 * noise, 2.5 * noise) * ((fine > STANDS_OUT[0]) | (near < 0))).astype(np.float32)
-        side = (2 * OWN + 1,) * 2
-        covered = _covered(picture, behind, cv2.blur(picture * before[..., None], side), cv2.blur(before, side))
-        clear = cv2.dilate(ramp(fine, *STANDS_OUT).astype(np.float32), np.ones((3, 3), np.uint8))
+        noise = _noise(picture[::5, ::5], behind[::5, ::5], near[::5, ::5] > DEEP / solved.window.scale)
         branchy = cv2.blur((dark > STANDS_OUT[1]).astype(np.float32), (BRANCHES,) * 2)
-        between = ramp(branchy, *BRANCHY) * ramp(-near, FAR[1], FAR[0])
-        between *= np.maximum(ramp(apart, 3 * noise, 1.5 * noise), ramp(like, *LIKE))
-        between *= ramp(dark, STANDS_OUT[1], STANDS_OUT[0])  # a pane in a light frame is no gap between branches
-        between *= ramp(cv2.resize(solved.log_odds, size), *OPEN)
-        between = cv2.dilate(_joined(between.astype(np.float32), solved.inside), np.ones((3, 3), np.uint8))
-        within = covered * np.maximum(clear, near < EITHER)
-        beyond = 1 - (1 - covered) * np.maximum(between, near > -EITHER)
-        return np.asarray(1 - np.where(near > 0, within, beyond), np.float32)
+        speaks = cv2.resize(solved.log_odds, size)
+        table = self._colours.table()
+        before, clear, between = _shares(
+            picture, lab_of(picture), table, behind, dark, bright, near, branchy, speaks, noise
+        )
+        own = cv2.blur(_gathered(picture, before), (2 * (OWN // 2) + 1,) * 2)
+        grows = np.ones((3, 3), np.uint8)
+        clear, between = cv2.dilate(clear, grows), cv2.dilate(_joined(between, solved.inside), grows)
+        return _opacity(picture, behind, own, near, clear, between)
 
 
-def _joined(between: Floats, inside: Mask) -> Floats:
+def _noise(picture: Pixels, behind: Pixels, deep: Mask) -> float:
+    """By how much a pixel of sky usually differs from the sky around it, or more."""
+    apart = picture[deep].astype(np.float32) - behind[deep]
+    return max(NOISE * float(np.median(np.linalg.norm(apart, axis=1))), LEAST) if len(apart) else LEAST
+
+
+def _joined(between: Pixels, inside: Mask) -> Pixels:
     """Without gaps that no others join with the sky; `inside` is where that is, in view pixels."""
     size = inside.shape[::-1]
-    gaps = cv2.resize(between, size, interpolation=cv2.INTER_AREA) > SOME
+    gaps = cv2.resize(between, size, interpolation=cv2.INTER_AREA) > SOME * 255
     near = cv2.dilate((gaps | inside).astype(np.uint8), np.ones((JOINS, JOINS), np.uint8)) > 0
-    return between * cv2.resize(connected(near, inside).astype(np.float32), between.shape[::-1])
+    joined = connected(near, inside).astype(np.uint8)
+    return cv2.multiply(between, cv2.resize(joined * 255, between.shape[::-1]), scale=1 / 255)
 
 
-def _sky_around(view: Pixels, sure: Mask) -> Floats:
+def _sky_around(view: Pixels, sure: Mask) -> Pixels:
     """The colour of the sky at each pixel of a view, from where it is sky for certain."""
-    share = sure.astype(np.float32)
-    total, weight = np.zeros((*view.shape[:2], 3), np.float32), np.full(view.shape[:2], 1e-9, np.float32)
+    known = np.dstack([view, np.full(view.shape[:2], 255, np.uint8)]) * sure[..., None].astype(np.float32)
+    total = np.full(known.shape, 1e-9, np.float32)
     for reach, counts in REACHES:
         side = (2 * reach + 1,) * 2
-        total += counts * cv2.blur(cv2.blur(view * share[..., None], side), side)
-        weight += counts * cv2.blur(cv2.blur(share, side), side)
-    return np.asarray(total / weight[..., None], np.float32)
+        total += np.float32(counts) * cv2.blur(cv2.blur(known, side), side)
+    return np.rint(total[..., :3] * (255 / total[..., 3:])).astype(np.uint8)
 
 
-def _fine(picture: Pixels, across: int = FINE) -> tuple[Floats, Floats]:
+def _fine(picture: Pixels, across: int = FINE) -> tuple[Pixels, Pixels]:
     """By how much anything fine stands out from what is around it: what is darker, what is brighter."""
     light = cv2.GaussianBlur(grey_of(picture), (3, 3), 0.8)
     around = np.ones((across, across), np.uint8)
     dark = cv2.subtract(cv2.morphologyEx(light, cv2.MORPH_CLOSE, around), light)
-    bright = cv2.subtract(light, cv2.morphologyEx(light, cv2.MORPH_OPEN, around))
-    return dark.astype(np.float32), bright.astype(np.float32)
+    return dark, cv2.subtract(light, cv2.morphologyEx(light, cv2.MORPH_OPEN, around))
 
 
 @nb.njit(cache=True, nogil=True)
-def _apart(picture: Pixels, behind: Floats) -> Floats:
-    height, width, _ = picture.shape
-    apart = np.empty((height, width), np.float32)
-    for y in range(height):
-        for x in range(width):
-            total = np.float32(0)
-            for c in range(3):
-                step = picture[y, x, c] - behind[y, x, c]
-                total += step * step
-            apart[y, x] = np.sqrt(total)
-    return apart
+def _ramp(value: float, low: float, high: float) -> float:
+    """As `masks.ramp`, of one value."""
+    share = (value - low) / (high - low)
+    return 0.0 if share < 0 else 1.0 if share > 1 else share
 
 
 @nb.njit(cache=True, nogil=True)
-def _covered(picture: Pixels, behind: Floats, own: Floats, weight: Floats) -> Floats:
-    """How far each pixel lies on the way from the sky to what is before it; 0 where nothing is."""
-    height, width, _ = picture.shape
-    covered = np.zeros((height, width), np.float32)
+def _shares(
+    picture: Pixels,
+    lab: Pixels,
+    table: Floats,
+    behind: Pixels,
+    dark: Pixels,
+    bright: Pixels,
+    near: Floats,
+    branchy: Floats,
+    speaks: Floats,
+    noise: float,
+) -> tuple[Floats, Pixels, Pixels]:
+    """How much of each pixel is before the sky for certain, beyond the decision or fine, 0..1; how clearly something
+    fine stands out there, and how much may be sky that shows between branches, 0..255."""
+    height, width = near.shape
+    before = np.zeros((height, width), np.float32)
+    clear, between = np.zeros((height, width), np.uint8), np.zeros((height, width), np.uint8)
     for y in range(height):
         for x in range(width):
-            if weight[y, x] < 0.004:
+            like = table[bin_of(lab[y, x, 0], lab[y, x, 1], lab[y, x, 2])]
+            # What is bright may be a cloud.
+            fine = max(np.float32(dark[y, x]), bright[y, x] * _ramp(like, LIKE[0], -LIKE[0]))
+            clear[y, x] = np.uint8(255 * _ramp(fine, STANDS_OUT[0], STANDS_OUT[1]))
+            gap = branchy[y, x] > BRANCHY[0] and near[y, x] > -FAR[1]
+            some = fine > STANDS_OUT[0] or near[y, x] < 0
+            if not (some or gap):
                 continue
-            along, length = np.float32(0), np.float32(1)
+            apart = np.float32(0)
             for c in range(3):
-                way = own[y, x, c] / weight[y, x] - behind[y, x, c]
-                along += (picture[y, x, c] - behind[y, x, c]) * way
-                length += way * way
-            share = (along / length - GRAIN) / (1 - 2 * GRAIN)
-            covered[y, x] = 0.0 if share < 0 else 1.0 if share > 1 else share
-    return covered
+                step = np.float32(picture[y, x, c]) - behind[y, x, c]
+                apart += step * step
+            apart = np.sqrt(apart)
+            if some:
+                before[y, x] = _ramp(apart, 1.5 * noise, 2.5 * noise)
+            if gap:
+                share = _ramp(branchy[y, x], BRANCHY[0], BRANCHY[1]) * _ramp(-near[y, x], FAR[1], FAR[0])
+                share *= max(_ramp(apart, 3 * noise, 1.5 * noise), _ramp(like, LIKE[0], LIKE[1]))
+                share *= _ramp(dark[y, x], STANDS_OUT[1], STANDS_OUT[0])  # a pane in a light frame is no gap
+                between[y, x] = np.uint8(255 * share * _ramp(speaks[y, x], OPEN[0], OPEN[1]))
+    return before, clear, between
+
+
+@nb.njit(cache=True, nogil=True)
+def _opacity(picture: Pixels, behind: Pixels, own: Floats, near: Floats, clear: Pixels, between: Pixels) -> Floats:
+    """How much of each pixel is sky: within the decision all but what is before it, beyond it what shows between."""
+    height, width = near.shape
+    alpha = np.zeros((height, width), np.float32)
+    for y in range(height):
+        for x in range(width):
+            if near[y, x] > 0:
+                share = 1.0 if near[y, x] < EITHER else clear[y, x] / 255
+                alpha[y, x] = 1 if share == 0 else 1 - share * _covered(picture[y, x], behind[y, x], own[y // 2, x // 2])
+            else:
+                share = 1.0 if near[y, x] > -EITHER else between[y, x] / 255
+                alpha[y, x] = 0 if share == 0 else share * (1 - _covered(picture[y, x], behind[y, x], own[y // 2, x // 2]))
+    return alpha
+
+
+@nb.njit(cache=True, nogil=True)
+def _covered(colour: Pixels, behind: Pixels, own: Floats) -> float:
+    """How far a pixel lies on the way from the sky to what is before it; 0 where nothing is."""
+    if own[3] < 0.004:
+        return 0.0
+    along, length = np.float32(0), np.float32(1)
+    for c in range(3):
+        way = own[c] / own[3] - behind[c]
+        along += (np.float32(colour[c]) - behind[c]) * way
+        length += way * way
+    share = (along / length - GRAIN) / (1 - 2 * GRAIN)
+    return 0.0 if share < 0 else 1.0 if share > 1 else share
+
+
+@nb.njit(cache=True, nogil=True)
+def _gathered(picture: Pixels, before: Floats) -> Floats:
+    """The colours of what is before the sky times how much of it is there, and that, over two pixels by two."""
+    height, width = before.shape
+    total = np.zeros(((height + 1) // 2, (width + 1) // 2, 4), np.float32)
+    for y in range(height):
+        for x in range(width):
+            share = before[y, x] / 4
+            if share > 0:
+                for c in range(3):
+                    total[y // 2, x // 2, c] += share * picture[y, x, c]
+                total[y // 2, x // 2, 3] += share
+    return total

@@ -315,9 +315,9 @@ def _laid_under(view: Pixels, plate: Plate, matrix: Matrix, still: NDArray[np.bo
     count = cv2.warpPerspective(plate.count, full, size, flags=cv2.INTER_NEAREST)
     spread = cv2.warpPerspective(plate.spread, full, size)
     known = count >= 3
-    lit = (known & still)[::2, ::2]
+    lit = (known & still)[::4, ::4]
     if np.count_nonzero(lit) > 100:
-        gain = np.median((view[::2, ::2][lit] + 4.0) / (behind[::2, ::2][lit] + 4.0), axis=0)
+        gain = np.median((view[::4, ::4][lit] + 4.0) / (behind[::4, ::4][lit] + 4.0), axis=0)
         behind = _brightened(behind, gain)
     return behind, np.where(known, spread.astype(np.float32), np.float32(-1))
 

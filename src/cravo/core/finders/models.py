@@ -21,8 +21,9 @@ from cravo.core.errors import CravoError
 MATTING = "matting.onnx"  # all people, with soft borders
 PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
 POSE_POINTS = "pose-points.tflite"  # 33 points of somebody
+FACES_SMALL = "faces-small.onnx"
 FACES_NEAR, FACES_FAR = "faces-near.tflite", "faces-far.tflite"
-LETTERING, READING = "lettering.onnx", "reading.onnx"
+LETTERING, READING = "lettering-normal.onnx", "reading-normal.onnx"  # all their numbers are normal ones
 
 
 class MissingModel(CravoError):

@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from cachetools import FIFOCache
 
+from cravo.core.ahead import ahead
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
 from cravo.core.progress import Progress, reported
@@ -22,6 +23,7 @@ from cravo.core.progress import Progress, reported
 Provenance = Literal["found", "followed", "guessed"]
 
 EVERY = 10  # frames between searches
+AHEAD = 8  # pictures that are searched while others are followed
 CACHE_SIZE = 30  # frames that a new line can be followed backwards
 AROUND = 0.5  # of its height: what moves with a line
 POINTS = 60
@@ -112,30 +114,43 @@ def find_signs(
     """
     made: list[SignTrack] = []
     finding = None
-    for frame, picture in reported(frames, first, last, progress):
+    searched = _searched(first, last, begins)
+    # The network looks in a thread of its own, while what was found before is followed.
+    seen = ahead(frames, lambda one: look(one[1], SURE, 1.0) if one[0] in searched else None, AHEAD)
+    named = ((frame, (picture, lines)) for (frame, picture), lines in seen)
+    for frame, (picture, lines) in reported(named, first, last, progress):
         if finding is None or frame in begins:
             made += finding.tracks() if finding else []
-            finding = _Finding(frame, min([last, *(other - 1 for other in begins if other > frame)]), look)
-        finding.step(frame, picture)
+            finding = _Finding()
+        finding.step(frame, picture, lines)
     made += finding.tracks() if finding else []
     made.sort(key=lambda track: -track.height)
     return [replace(track, number=i + 1) for i, track in enumerate(made)]
 
 
+def _searched(first: int, last: int, begins: Collection[int]) -> set[int]:
+    """The frames that are searched: now and then from each beginning of a shot on, and the last one of each."""
+    found: set[int] = set()
+    starts = sorted({first, *(frame for frame in begins if first < frame <= last)})
+    for start, after in zip(starts, [*starts[1:], last + 1], strict=True):
+        found |= {*range(start, after, EVERY), after - 1}
+    return found
+
+
 class _Finding:
-    def __init__(self, first: int, last: int, look: LineFinder) -> None:
-        self._first, self._last, self._look = first, last, look
+    def __init__(self) -> None:
         self._greys: FIFOCache[int, Pixels] = FIFOCache(CACHE_SIZE)
         self._live: list[_Live] = []
         self._ended: list[_Live] = []
 
-    def step(self, frame: int, picture: Pixels) -> None:
+    def step(self, frame: int, picture: Pixels, lines: list[Line] | None) -> None:
+        """Go on to the next frame, with the lines that were found there where it was searched."""
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
         if frame - 1 in self._greys:
             for one in self._live:
                 self._go_on(one, frame)
-        if (frame - self._first) % EVERY == 0 or frame == self._last:
-            self._take(frame, picture, self._look(picture, SURE, 1.0))
+        if lines is not None:
+            self._take(frame, picture, lines)
 
     def _go_on(self, one: _Live, frame: int) -> None:
         matrix = _movement(self._greys[frame - 1], self._greys[frame], one.corners)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -25,6 +27,25 @@ REST = 0.05  # share of the way that a frame beside a fade may be on
 UNMIXED = 0.12  # of the squared difference of both pictures, that is no mixture of them
 
 
+@dataclass(frozen=True)
+class Glance:
+    """A picture as it is compared, R'G'B' of `SMALL` pixels; what is made of it is made once."""
+
+    small: Pixels
+
+    @cached_property
+    def coarse(self) -> Floats:
+        """Its luma without what is fine, as a vector of mean 0 and length 1, or of zeros where all of it is alike."""
+        grey = cv2.GaussianBlur(cv2.cvtColor(self.small, cv2.COLOR_RGB2GRAY), (0, 0), 3).astype(np.float32).ravel()
+        away = grey - grey.mean()
+        return np.asarray(away / max(float(np.linalg.norm(away)), 1e-6), np.float32)
+
+    @cached_property
+    def colours(self) -> Floats:
+        """How often each colour is there."""
+        return cv2.calcHist([self.small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)
+
+
 def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
     """The frames on which another shot begins, of numbered R'G'B' pictures in their order; of a fade its middle.
 
@@ -33,8 +54,8 @@ def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
     pictures
         Frames with their pictures, (height, width, 3) at 8 bits, all of one size.
     """
-    recent: deque[tuple[int, Pixels]] = deque(maxlen=FADES[-1] + 1)
-    cut: tuple[int, Pixels] | None = None  # one that may be a flash, and the picture before it
+    recent: deque[tuple[int, Glance]] = deque(maxlen=FADES[-1] + 1)
+    cut: tuple[int, Glance] | None = None  # one that may be a flash, and the picture before it
     for frame, picture in pictures:
         now = glance(picture)
         if cut is not None and not is_cut(cut[1], now):
@@ -57,39 +78,33 @@ def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
         yield cut[0]
 
 
-def is_cut(one: Pixels, other: Pixels) -> bool:
-    """Whether a new shot begins between two frames, given shrunk.
-
-    Parameters
-    ----------
-    one, other
-        Pictures as `glance` makes them.
-    """
+def is_cut(one: Glance, other: Glance) -> bool:
+    """Whether a new shot begins between two frames."""
     place = _place(one, other)
     if place >= LESS_PLACE:
         return False
-    again = _found_again(one, other)
+    again = _found_again(one.small, other.small)
     return again < NOTHING or (again < STAYS and _differs(one, other))
 
 
-def glance(picture: Pixels) -> Pixels:
-    """A picture as `is_cut` looks at it."""
-    return cv2.resize(picture, SMALL, interpolation=cv2.INTER_AREA)
+def glance(picture: Pixels) -> Glance:
+    """A picture, (height, width, 3), as `is_cut` looks at it."""
+    return Glance(cv2.resize(picture, SMALL, interpolation=cv2.INTER_AREA))
 
 
-def _differs(one: Pixels, other: Pixels) -> bool:
+def _differs(one: Glance, other: Glance) -> bool:
     """Either nothing lies where it lay (correlation of shrunk pictures), or less does and the colours are others
     (comparison of histograms, Zhang, Kankanhalli, Smoliar 1993); a flash changes colours alone."""
     place = _place(one, other)
     if place >= LESS_PLACE:
         return False
-    colours = cv2.compareHist(_histogram(one), _histogram(other), cv2.HISTCMP_CORREL)
+    colours = cv2.compareHist(one.colours, other.colours, cv2.HISTCMP_CORREL)
     return bool(place < OTHER_PLACE or colours < OTHER_COLOURS)
 
 
-def _place(one: Pixels, other: Pixels) -> float:
+def _place(one: Glance, other: Glance) -> float:
     """How far what lies in one picture lies where it lay in the other: their correlation, -1..1."""
-    return float(cv2.matchTemplate(_blurred(one), _blurred(other), cv2.TM_CCOEFF_NORMED)[0, 0])
+    return float(one.coarse @ other.coarse)
 
 
 def _found_again(one: Pixels, other: Pixels) -> float:
@@ -105,7 +120,7 @@ def _found_again(one: Pixels, other: Pixels) -> float:
     return max(float(np.mean((each < alike) & smooth)) for each in apart)
 
 
-def _faded(recent: Sequence[tuple[int, Pixels]], length: int) -> int | None:
+def _faded(recent: Sequence[tuple[int, Glance]], length: int) -> int | None:
     """The middle of a fade from the picture `length` frames ago to the last one; None where there is none.
 
     Each frame of a fade is a mixture of both, with ever more of the second (Nam, Tewfik 2005); frames between two
@@ -114,7 +129,7 @@ def _faded(recent: Sequence[tuple[int, Pixels]], length: int) -> int | None:
     if len(recent) <= length or not _differs(recent[-1 - length][1], recent[-1][1]):
         return None
     window = list(recent)[-1 - length :]
-    every = np.stack([cv2.GaussianBlur(small, (0, 0), 3).astype(np.float32).ravel() for _, small in window])
+    every = np.stack([cv2.GaussianBlur(one.small, (0, 0), 3).astype(np.float32).ravel() for _, one in window])
     way = every[-1] - every[0]
     shares = (every - every[0]) @ way / (way @ way)
     rest = every - every[0] - shares[:, None] * way
@@ -124,10 +139,3 @@ def _faded(recent: Sequence[tuple[int, Pixels]], length: int) -> int | None:
         return None
     return window[int(np.searchsorted(shares, 0.5))][0]
 
-
-def _blurred(small: Pixels) -> Pixels:
-    return cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), (0, 0), 3)
-
-
-def _histogram(small: Pixels) -> Floats:
-    return cv2.calcHist([small], [0, 1, 2], None, [6, 6, 6], [0, 256] * 3)

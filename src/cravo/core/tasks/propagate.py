@@ -9,7 +9,7 @@ from time import monotonic
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.frame_mattes import SURE, FrameMatte
 from cravo.core.cutout.propagation import Leg, legs, propagate_leg, spanned
-from cravo.core.document import CutOut, Shot
+from cravo.core.document import UNASKED, CutOut, Shot
 from cravo.core.errors import Stopped
 from cravo.core.footage.reader import Reader
 from cravo.core.progress import Progress
@@ -77,7 +77,7 @@ class _Propagation:
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
         first, last = spanned(shot, part)
-        cuts = begins(medium, first, last)
+        cuts = [] if part.sort in UNASKED else begins(medium, first, last)  # nothing of these is lost at a cut
         self._clip = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, first, last, cuts)
         self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
