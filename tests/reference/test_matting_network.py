@@ -31,11 +31,3 @@ def test_the_converted_network_says_what_the_original_says(name: str, pixels: in
         assert wrong.max() < 1e-3
         assert wrong.mean() < 1e-5
         assert 0.2 < alpha.mean() < 0.8  # a person is there
-
-
-def test_colours_without_what_shines_through_are_the_original_s() -> None:
-    original = np.load(ORIGINAL)
-    matting = Matting(REFINED)
-    for picture in original["refined_src"]:
-        colours = matting.see(picture).foreground(picture)
-    assert np.abs(colours - original["refined_foreground"]).max() < 2e-3

@@ -19,6 +19,7 @@ from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, models_f
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.results import MemoryResults
 from tests.footage import make_clip
 
 STREET = Path("/usr/share/doc/opencv-doc/examples/data/vtest.avi")
@@ -123,3 +124,51 @@ def test_people_in_a_street_too_far_away_for_faces_are_covered_as_whole_figures(
         assert min(covered[(which == k) & (moves > 0)].mean() for k in people) > 0.75
         beside = covered & (cv2.dilate(moves, np.ones((25, 25), np.uint8)) == 0)
         assert beside.sum() < 0.1 * covered.sum()
+
+
+@pytest.mark.skipif(not STREET.is_file(), reason="Debian's opencv-doc is not installed")
+def test_whom_strokes_mark_off_on_two_frames_both_stay_out_and_what_one_adds_is_in() -> None:
+    facts, first, last = probe(STREET), 8, 14
+    view = ClipView(lambda: Reader(STREET, facts), facts, 0, last)
+    shot = Shot(name="s", medium="m", start=0, first=0, last=last)
+    picture = Box(0, 0, facts.width, facts.height)
+
+    def covered(part: CutOut) -> dict[int, np.ndarray]:
+        found = MemoryResults()
+        for leg in legs(shot, part, 0, last):
+            found.put_mattes("m", leg.key, dict(propagate_leg(view, part, leg)))
+        mattes = {frame: found.matte(shot, part, frame) for frame in range(last + 1)}
+        return {frame: one.seen(picture, 1.0) > 0.5 for frame, one in mattes.items() if one is not None}
+
+    def somebody(mask: np.ndarray, but: tuple[float, float] | None = None) -> tuple[float, float]:
+        """The middle of the largest piece, or of the largest that lies far from a place."""
+        count, _, sizes, middles = cv2.connectedComponentsWithStats(mask.astype(np.uint8))
+        free = [k for k in range(1, count) if but is None or np.hypot(*(middles[k] - but)) > 150]
+        return tuple(middles[max(free, key=lambda k: sizes[k, cv2.CC_STAT_AREA])].tolist())
+
+    def at(mask: np.ndarray, spot: tuple[float, float]) -> float:
+        x, y = (round(v) for v in spot)
+        return float(mask[y - 10 : y + 10, x - 5 : x + 5].mean())
+
+    def dot(frame: int, spot: tuple[float, float], include: bool) -> Stroke:
+        x, y = spot
+        return Stroke(frame=frame, points=[(x, y - 15), (x, y + 15)], width=8, include=include)
+
+    everyone = CutOut(sort="everyone", span=(0, last))
+    whole = covered(everyone)
+    one = somebody(whole[0])
+    other = somebody(whole[first], but=one)
+    ground = (40.0, 540.0)
+    assert min(at(whole[0], one), at(whole[first], other)) > 0.8
+    assert at(whole[first], ground) == 0
+    said = [dot(0, one, False), dot(first, other, False), dot(first, ground, True)]
+    left = covered(everyone.model_copy(update={"strokes": said}))
+    view.close()
+    assert set(left) == set(range(last + 1))
+    assert at(left[0], one) < 0.1
+    assert at(left[first], other) < 0.1
+    assert at(left[first], ground) > 0.9
+    # Who was marked off first stays out where the later strokes count as well.
+    assert at(left[first], one) < 0.1
+    # And everybody else is still in.
+    assert 0.3 < np.mean([(left[k] & whole[k]).sum() / whole[k].sum() for k in left]) < 0.95

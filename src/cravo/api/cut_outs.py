@@ -6,7 +6,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from cravo.api.models.cut_outs import CarryRequest, Proposal, ProposeRequest, StrokeRequest
+from cravo.api.models.cut_outs import BeforeRequest, CarryRequest, Outlines, ProposeRequest, StrokeRequest
 from cravo.api.models.work import FollowStarted
 from cravo.api.studio import Studio, TheStudio, work_info
 from cravo.core.commands import AddStroke, CarryCutOut, NewCutOut, find_cut_out
@@ -66,10 +66,18 @@ def look(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Response:
 
 
 @router.post("/{project}/cut-outs/propose")
-def propose(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Proposal:
+def propose(project: UUID, wish: ProposeRequest, studio: TheStudio) -> Outlines:
     """The thing under the pointer."""
     shot = studio.state(str(project)).document.shot(wish.shot)
-    return Proposal(outlines=studio.drafts.proposed(shot, wish.frame, wish.spot))
+    return Outlines(outlines=studio.drafts.proposed(shot, wish.frame, wish.spot))
+
+
+@router.post("/{project}/cut-outs/before")
+def before(project: UUID, wish: BeforeRequest, studio: TheStudio) -> Outlines:
+    """What a frame of a cut-out was before the last stroke that concerns it; nothing where that is not known."""
+    shot = studio.state(str(project)).document.shot(wish.shot)
+    matte = studio.stores.results.matte_before(shot, find_cut_out(shot, wish.part), wish.frame)
+    return Outlines(outlines=[] if matte is None else matte.outlines())
 
 
 def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:

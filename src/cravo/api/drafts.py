@@ -11,9 +11,6 @@ from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import replace
 from threading import Lock
 
-import cv2
-import numpy as np
-
 from cravo.api.opened import Opened
 from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.clip_view import ClipView
@@ -31,7 +28,6 @@ log = logging.getLogger("cravo.api")
 CLIPS = 2  # clips kept open
 CLICK = 14  # source pixels that a click is wide
 DRAFT = FrameConfidence(0.5, ("Drawn at once: the careful matte of this frame is not done yet.",), provisional=True)
-ROUGH = 1.5  # source pixels by which a proposed outline may be off
 
 
 class Drafts:
@@ -90,14 +86,7 @@ class Drafts:
         """Outlines in source pixels of what a click there would cut out."""
         clip = self._clip(shot)
         strokes = [Stroke(frame=frame, points=[spot], width=CLICK)]
-        matte = to_matte(clip, quick(clip, frame, strokes, sort_of(clip, frame, strokes)))
-        if matte.box.empty:
-            return []
-        mask = np.pad((matte.alpha > 127).astype(np.uint8), 1)
-        contours, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
-        found = [cv2.approxPolyDP(contour, ROUGH, True)[:, 0] for contour in contours if len(contour) > 12]
-        left, top = matte.box.left - 0.5, matte.box.top - 0.5
-        return [[(float(x + left), float(y + top)) for x, y in outline] for outline in found]
+        return to_matte(clip, quick(clip, frame, strokes, sort_of(clip, frame, strokes))).outlines()
 
     def _clip(self, shot: Shot) -> ClipView:
         name = (shot.medium, shot.first, shot.last)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping, Sequence
 
-from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, marks_of, matte_of
+from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, marks_of, matte_before, matte_of
 from cravo.core.document import CutOut, Faces, Lettering, Motion, Shot
 from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.found import faces_key, shown, signs_key
@@ -72,6 +72,10 @@ class Results(ABC):
     def matte(self, shot: Shot, part: CutOut, frame: int) -> FrameMatte | None:
         """The matte of a cut-out on a frame; the one that it had before where it is not done anew yet."""
         return matte_of(shot, part, frame, lambda key, at: self.matte_at(shot.medium, key, at))
+
+    def matte_before(self, shot: Shot, part: CutOut, frame: int) -> FrameMatte | None:
+        """The matte that a frame had before the last stroke that concerns it."""
+        return matte_before(shot, part, frame, lambda key, at: self.matte_at(shot.medium, key, at))
 
     def faces(self, shot: Shot, part: Faces) -> Sequence[FaceTrack] | None:
         """The faces of a shot as they were found; None before it was searched."""

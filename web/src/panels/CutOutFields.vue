@@ -115,6 +115,13 @@ function ask(engine: string) {
     >
     <NCheckbox v-model:checked="cutting.shown" size="small">Strokes seen</NCheckbox>
   </div>
+  <NCheckbox
+    v-if="strokes.length"
+    v-model:checked="cutting.comparing"
+    size="small"
+    title="A dashed line where the border was before the last stroke that changed this frame"
+    >Outline before the last stroke</NCheckbox
+  >
   <ul class="strokes" aria-label="Strokes">
     <li v-for="one in strokes" :key="one.id" :class="{ here: one.frame === lanes.sourceFrame }">
       <button class="plainbutton" type="button" @click="selection.go(lanes.sequenceFrame(one.frame))">

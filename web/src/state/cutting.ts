@@ -17,6 +17,8 @@ export const useCutting = defineStore('cutting', () => {
   const work = useWork()
   const shown = ref(true) // the strokes, on the picture
   const sort = ref<Sort | null>(null) // for cut-outs to come
+  const comparing = ref(false) // whether what was there before the last stroke is outlined
+  const before = shallowRef<Point[][]>([]) // its outlines
   const proposal = shallowRef<Point[][]>([]) // outlines of what a click would cut out
   // Strokes whose answer has not come: they stay on the picture until the document has them.
   const pending = shallowRef<{ id: string; shot: string; frame: number; points: Point[]; include: boolean }[]>([])
@@ -45,6 +47,18 @@ export const useCutting = defineStore('cutting', () => {
   })
 
   watch([() => tools.inHand, () => selection.frame], () => (proposal.value = []))
+
+  const befores = new Latest<{ shot: string; part: string; frame: number }>(async (body) => {
+    if (!session.id) return
+    const asked = { params: { path: { project: session.id } }, body }
+    const { data } = await api.POST('/api/projects/{project}/cut-outs/before', asked)
+    if (comparing.value) before.value = data?.outlines.map((one) => one.map(([x, y]) => ({ x, y }))) ?? []
+  })
+  watch([comparing, () => selection.cutOut, () => selection.frame, () => lanes.results], () => {
+    const [shot, part] = [selection.shot?.id, selection.cutOut?.id]
+    if (comparing.value && shot && part) befores.want({ shot, part, frame: lanes.sourceFrame })
+    else before.value = []
+  })
 
   /** A stroke was drawn, in source pixels; one point is a click. */
   async function draw(points: Point[], width: number, include: boolean) {
@@ -122,6 +136,8 @@ export const useCutting = defineStore('cutting', () => {
 
   return {
     shown,
+    comparing,
+    before,
     sort,
     proposal,
     pending,

@@ -66,6 +66,10 @@ defineExpose({ press, hover })
 <template>
   <g class="strokes">
     <g class="lines">
+      <template v-for="(outline, index) in view.playing ? [] : cutting.before" :key="`before ${index}`">
+        <path :d="line(outline)" class="under" stroke-width="4" />
+        <path :d="line(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="2 5" />
+      </template>
       <template v-for="(outline, index) in cutting.proposal" :key="index">
         <path :d="line(outline)" class="under" stroke-width="4" />
         <path :d="line(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="6 4" />

@@ -31,7 +31,15 @@ class ProposeRequest(BaseModel):
     spot: tuple[float, float]
 
 
-class Proposal(BaseModel):
-    """Outlines in source pixels of what a click would cut out."""
+class BeforeRequest(BaseModel):
+    """A frame of a cut-out."""
+
+    shot: str
+    part: str
+    frame: SourceFrame
+
+
+class Outlines(BaseModel):
+    """Borders of a matte in source pixels."""
 
     outlines: list[list[tuple[float, float]]]

@@ -7,11 +7,13 @@ their draft borders: closed-form matting in the band (Levin, Lischinski, Weiss 2
 from __future__ import annotations
 
 import cv2
+import numba as nb
 import numpy as np
 
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, drafted
+from cravo.core.cutout.masks import gathered, ramped
 from cravo.core.cutout.people import People
 from cravo.core.cutout.window import Floats, Pixels, Window
 
@@ -74,19 +76,39 @@ def _between(view: Pixels, behind: Pixels, spread: Floats, inside: Mask) -> tupl
 
     Where what is behind is known (Qian, Sezan 1992); own colours are those of what is inside for certain, near by.
     """
-    sure = inside.astype(np.float32)
-    side = (4 * OUTWARDS + 1,) * 2
-    own = cv2.blur(view.astype(np.float32) * sure[..., None], side) / (cv2.blur(sure, side) + 1e-4)[..., None]
-    way, went = own - behind, view.astype(np.float32) - behind
-    length = np.einsum("ijk,ijk->ij", way, way)
-    share = np.clip(np.einsum("ijk,ijk->ij", went, way) / (length + 1), 0, 1)
-    left = went - share[..., None] * way
-    beside = np.sqrt(np.einsum("ijk,ijk->ij", left, left))
-    trust = (
-        np.clip((np.sqrt(length) - 30) / 40, 0, 1) * np.clip(1.5 - beside / 24, 0, 1) * np.clip(2 - spread / 12, 0, 1)
-    )
+    side = (2 * OUTWARDS + 1,) * 2  # at half the size
+    own = cv2.blur(gathered(view, inside.astype(np.float32)), side)
+    share, trust, told = _ways(view, behind, spread, inside, own)
     # What stands still in the shot is behind itself: nothing can be told where the inside looks like what is behind.
-    told = cv2.blur(sure * (share > 0.6), side) / (cv2.blur(sure, side) + 1e-4)
-    trust *= np.clip((told - 0.3) / 0.2, 0, 1)
-    trust[(spread < 0) | (cv2.blur(sure, side) < 0.01)] = 0
-    return np.asarray(np.clip((share - NOISE) / (1 - 2 * NOISE), 0, 1), np.float32), trust.astype(np.float32)
+    told = cv2.blur(cv2.resize(told, own.shape[1::-1], interpolation=cv2.INTER_AREA), side)
+    told = cv2.resize(told / (own[..., 3] + 1e-4), view.shape[1::-1])
+    return share, trust * np.clip((told - 0.3) / 0.2, 0, 1)
+
+
+@nb.njit(cache=True, nogil=True)
+def _ways(view: Pixels, behind: Pixels, spread: Floats, inside: Mask, own: Floats) -> tuple[Floats, Floats, Floats]:
+    """The share of each pixel's way that is gone, 0..1, what that is worth, and where the inside tells anything; `own`
+    are colours and how much there is of them, at half the size."""
+    height, width = spread.shape
+    share, trust = np.zeros((height, width), np.float32), np.zeros((height, width), np.float32)
+    told = np.zeros((height, width), np.float32)
+    for y in range(height):
+        for x in range(width):
+            its = own[y // 2, x // 2]
+            if its[3] < 0.01:
+                continue
+            along, length, far = np.float32(0), np.float32(0), np.float32(0)
+            for c in range(3):
+                way = its[c] / its[3] - behind[y, x, c]
+                went = np.float32(view[y, x, c]) - behind[y, x, c]
+                along += went * way
+                length += way * way
+                far += went * went
+            gone = ramped(along, 0, length + 1)
+            share[y, x] = ramped(gone, NOISE, 1 - NOISE)
+            told[y, x] = 1.0 if inside[y, x] and gone > 0.6 else 0.0
+            if spread[y, x] < 0:
+                continue
+            beside = np.sqrt(abs(far - 2 * gone * along + gone * gone * length))
+            trust[y, x] = ramped(np.sqrt(length), 30, 70) * ramped(beside, 36, 12) * ramped(spread[y, x], 24, 12)
+    return share, trust, told

@@ -206,7 +206,7 @@ class _Question:
         view = self.clip.view(self.frame, window)
         lab = lab_of(view)
         standing = self.standing
-        strokes = [*self.strokes, *standing.strokes(self.frame)]
+        strokes = [*standing.strokes(self.frame), *self.strokes]
         this, other = drawn(strokes, window, True), drawn(strokes, window, False)
         rivals = other
         shown = None if self.shown is None or self.shown.box.empty else _in_window(self.shown, window) > 0.5

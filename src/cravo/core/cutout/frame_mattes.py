@@ -14,7 +14,8 @@ from cravo.core.footage.picture import Box
 
 SURE = 0.6  # confidence below which a frame is a doubt
 STEPS_BACK = 4  # strokes back whose mattes stand in until those of the last one are there
-CUTTER = 5  # raised when the answers change, so that old mattes are not mixed in
+ROUGH = 1.5  # source pixels by which outlines may miss
+CUTTER = 6  # raised when the answers change, so that old mattes are not mixed in
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +63,16 @@ class FrameMatte:
         exact = np.array([[1, 0, shift_x], [0, 1, shift_y]], np.float64)
         moved = cv2.warpAffine(small, exact, (box.width, box.height), flags=cv2.INTER_LINEAR)
         return np.asarray(moved * np.float32(1 / 255), np.float32)
+
+    def outlines(self) -> list[list[tuple[float, float]]]:
+        """Its borders in source pixels, roughly; what is smaller than a few pixels is left out."""
+        if self.box.empty:
+            return []
+        mask = np.pad((self.alpha > 127).astype(np.uint8), 1)
+        contours, _ = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+        found = [cv2.approxPolyDP(contour, ROUGH, True)[:, 0] for contour in contours if len(contour) > 12]
+        left, top = self.box.left - 0.5, self.box.top - 0.5
+        return [[(float(x + left), float(y + top)) for x, y in outline] for outline in found]
 
 
 def anchors_of(part: CutOut) -> list[int]:
@@ -153,6 +164,18 @@ def matte_of(shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], Fram
         found = None if name is None else at(name, frame)
         if found is not None:
             return replace(found, mark=STANDING_IN)
+    return None
+
+
+def matte_before(
+    shot: Shot, part: CutOut, frame: int, at: Callable[[str, int], FrameMatte | None]
+) -> FrameMatte | None:
+    """The matte that a frame had before the last stroke that concerns it; None where there was none, or it is not kept."""
+    now = key_at(shot, part, frame)
+    for count in range(len(part.strokes) - 1, -1, -1):
+        name = key_at(shot, part.model_copy(update={"strokes": part.strokes[:count]}), frame)
+        if name != now:
+            return None if name is None else at(name, frame)
     return None
 
 

@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 import cv2
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -156,7 +157,42 @@ def ramp(values: Any, low: float, high: float) -> Any:
     return np.clip((values - low) / (high - low), 0, 1)
 
 
+@nb.njit(cache=True, nogil=True)
+def ramped(value: Any, low: Any, high: Any) -> float:
+    """The same of one value, in loops that are compiled."""
+    share = (value - low) / (high - low)
+    return 0.0 if share < 0 else 1.0 if share > 1 else share
+
+
 def most_of(values: NDArray[Any]) -> NDArray[Any]:
     """The largest of the three channels of each pixel."""
     one, two, three = cv2.split(values)
     return np.asarray(cv2.max(cv2.max(one, two), three))
+
+
+@nb.njit(cache=True, nogil=True)
+def gathered(picture: Pixels, share: Floats) -> Floats:
+    """The colours of something times how much of it is there, and that, over two pixels by two.
+
+    Parameters
+    ----------
+    picture
+        (height, width, 3).
+    share
+        (height, width), 0..1.
+
+    Returns
+    -------
+    ndarray
+        (height / 2, width / 2, 4), rounded up.
+    """
+    height, width = share.shape
+    total = np.zeros(((height + 1) // 2, (width + 1) // 2, 4), np.float32)
+    for y in range(height):
+        for x in range(width):
+            part = share[y, x] / 4
+            if part > 0:
+                for c in range(3):
+                    total[y // 2, x // 2, c] += part * picture[y, x, c]
+                total[y // 2, x // 2, 3] += part
+    return total

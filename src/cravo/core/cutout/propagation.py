@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -13,14 +13,15 @@ from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
-from cravo.core.cutout.first import Solved, careful, drafted, sort_of, view_of
+from cravo.core.cutout.first import Solved, careful, drafted, sort_of
 from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, StrokeAnchor, anchors_of, marked, reach
-from cravo.core.cutout.masks import connected, grown, ramp, shrunk, softened
+from cravo.core.cutout.masks import connected, grown, ramp, shrunk
 from cravo.core.cutout.propagator import MattePropagator
 from cravo.core.cutout.skies import Skies
 from cravo.core.cutout.skyline import Skyline
+from cravo.core.cutout.strokes import extent
 from cravo.core.cutout.window import Floats, Window, bounds
-from cravo.core.document import UNASKED, CutOut, Shot
+from cravo.core.document import UNASKED, CutOut, Shot, Stroke
 from cravo.core.errors import CravoError
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
@@ -155,13 +156,12 @@ def _arrived(clip: ClipView, part: CutOut, one: StrokeAnchor) -> _Begun | None:
     if one.base is None:
         return None
     began = _begun(clip, part, one.base).propagator
-    if isinstance(began, Crowd):
-        return None
     propagator, sense = began.again(clip, _sense(one) != _sense(one.base)), _sense(one)
     shown = {one.base.frame: began.last}
-    for solved in _along(clip, propagator, range(one.base.frame, one.frame + sense, sense)):
+    for solved in _along(clip, propagator, range(one.base.frame, one.frame + sense, sense), one.strokes):
         shown[solved.frame] = solved
-    if propagator.last.frame != one.frame or propagator.last.empty:
+    lost = propagator.last.empty and propagator.subject not in UNASKED
+    if propagator.last.frame != one.frame or lost:
         return None
     propagator.correct(one.strokes)
     return _Begun(propagator, shown)
@@ -190,7 +190,8 @@ def _corrected(
         changed = _going_on(new.inside ^ inside, new.window.shows(changed.astype(np.float32), last.window))
         last, inside = new, inside ^ changed
         log_odds = np.where(changed, new.log_odds, new.window.shows(old.log_odds, old.window, -1.0))
-        alpha = softened(view_of(clip, new), inside)
+        fresh = (grown(changed, 1) > 0) & (new.inside == inside)
+        alpha = np.where(fresh, new.alpha, new.window.shows(old.alpha, old.window)).astype(np.float32)
         yield replace(new, inside=inside, alpha=alpha, log_odds=log_odds, visible=max(old.visible, new.visible))
 
 
@@ -210,15 +211,23 @@ def _sense(one: StrokeAnchor) -> int:
     return 1 if one.base is None or one.frame > one.base.frame else -1
 
 
-def _along(clip: ClipView, propagator: MattePropagator | Crowd | Skies, frames: range) -> Iterator[Solved]:
-    """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen."""
+def _along(
+    clip: ClipView, propagator: MattePropagator | Crowd | Skies, frames: range, strokes: Sequence[Stroke] = ()
+) -> Iterator[Solved]:
+    """The decisions of the frames after the first one, up to a cut, which ends what was asked for; none of something not seen.
+
+    On the last frame, where `strokes` were drawn, what lies under them is looked at as well.
+    """
     if propagator.last.empty and isinstance(propagator, MattePropagator):
         return
     hidden: list[Solved] = []  # decisions that wait, as it may come back
     for frame in frames[1:]:
         if max(frame, frame - frames.step) in clip.begins and propagator.subject not in UNASKED:
             break
-        solved = propagator.step(frame)
+        if strokes and frame == frames[-1] and isinstance(propagator, MattePropagator):
+            solved = propagator.step(frame, extent(strokes, *clip.size))
+        else:
+            solved = propagator.step(frame)
         if isinstance(propagator, MattePropagator) and solved.empty and len(hidden) < WAITS:
             hidden.append(solved)
             continue

@@ -124,9 +124,9 @@ class MattePropagator:
         self.last.agreement = self.last.visible = 1.0
         return self.last
 
-    def step(self, frame: int) -> Solved:
-        """The decision of a frame beside the last one."""
-        maps = self._look(frame)
+    def step(self, frame: int, also: Box | None = None) -> Solved:
+        """The decision of a frame beside the last one; `also` is looked at as well, in source pixels."""
+        maps = self._look(frame, also)
         prior, seen, against = self._expected(maps), self._cues.log_odds(maps), np.zeros_like(maps.moved)
         if self.subject == "person" and maps.people is not None and (self._others.people or maps.lacks):
             against = self._others.against(maps.lab)
@@ -148,10 +148,10 @@ class MattePropagator:
         self._maps, self.last = maps, self._noted(maps, inside, log_odds)
         return self.last
 
-    def _look(self, frame: int) -> FrameMaps:
+    def _look(self, frame: int, also: Box | None) -> FrameMaps:
         """What a frame shows, and where all that is known of the last one went."""
         last, clip, settings = self.last, self._clip, self._settings
-        window = self._window(last)
+        window = self._window(last, also)
         view, before = clip.view(frame, window), clip.view(last.frame, window)
         flow = self._flow.calc(grey_of(view), grey_of(before), None)
         place = place_of(flow)
@@ -223,11 +223,13 @@ class MattePropagator:
             return None
         return scaled_difference(self._template.move(view, window, self._thing.movement))
 
-    def _window(self, last: Solved) -> Window:
-        """Around where the thing will be."""
+    def _window(self, last: Solved, also: Box | None) -> Window:
+        """Around where the thing will be, and what is looked at besides."""
         box = last.box()
         dx, dy = (int(v) for v in self._thing.speed)
         near = Box(box.left + dx, box.top + dy, box.right + dx, box.bottom + dy).within(*self._clip.size)
+        if also is not None and not last.window.box.holds(also):
+            return around(near.joined(also).within(*self._clip.size), *self._clip.size)
         stays = near.empty or suits(last.window, near, *self._clip.size)
         return last.window if stays else around(near, *self._clip.size)
 

@@ -14,7 +14,7 @@ from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.colours import Colours, bin_of
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, view_of
-from cravo.core.cutout.masks import connected, grey_of, lab_of
+from cravo.core.cutout.masks import connected, gathered, grey_of, lab_of, ramped
 from cravo.core.cutout.window import Floats, Pixels
 
 DEEP = 2  # view pixels from the border, from which on sky is sky for certain
@@ -56,7 +56,7 @@ class Skyline:
         before, clear, between = _shares(
             picture, lab_of(picture), table, behind, dark, bright, near, branchy, speaks, noise
         )
-        own = cv2.blur(_gathered(picture, before), (2 * (OWN // 2) + 1,) * 2)
+        own = cv2.blur(gathered(picture, before), (2 * (OWN // 2) + 1,) * 2)
         grows = np.ones((3, 3), np.uint8)
         clear, between = cv2.dilate(clear, grows), cv2.dilate(_joined(between, solved.inside), grows)
         return _opacity(picture, behind, own, near, clear, between)
@@ -96,13 +96,6 @@ def _fine(picture: Pixels, across: int = FINE) -> tuple[Pixels, Pixels]:
 
 
 @nb.njit(cache=True, nogil=True)
-def _ramp(value: float, low: float, high: float) -> float:
-    """As `masks.ramp`, of one value."""
-    share = (value - low) / (high - low)
-    return 0.0 if share < 0 else 1.0 if share > 1 else share
-
-
-@nb.njit(cache=True, nogil=True)
 def _shares(
     picture: Pixels,
     lab: Pixels,
@@ -124,8 +117,8 @@ def _shares(
         for x in range(width):
             like = table[bin_of(lab[y, x, 0], lab[y, x, 1], lab[y, x, 2])]
             # What is bright may be a cloud.
-            fine = max(np.float32(dark[y, x]), bright[y, x] * _ramp(like, LIKE[0], -LIKE[0]))
-            clear[y, x] = np.uint8(255 * _ramp(fine, STANDS_OUT[0], STANDS_OUT[1]))
+            fine = max(np.float32(dark[y, x]), bright[y, x] * ramped(like, LIKE[0], -LIKE[0]))
+            clear[y, x] = np.uint8(255 * ramped(fine, STANDS_OUT[0], STANDS_OUT[1]))
             gap = branchy[y, x] > BRANCHY[0] and near[y, x] > -FAR[1]
             some = fine > STANDS_OUT[0] or near[y, x] < 0
             if not (some or gap):
@@ -136,12 +129,12 @@ def _shares(
                 apart += step * step
             apart = np.sqrt(apart)
             if some:
-                before[y, x] = _ramp(apart, 1.5 * noise, 2.5 * noise)
+                before[y, x] = ramped(apart, 1.5 * noise, 2.5 * noise)
             if gap:
-                share = _ramp(branchy[y, x], BRANCHY[0], BRANCHY[1]) * _ramp(-near[y, x], FAR[1], FAR[0])
-                share *= max(_ramp(apart, 3 * noise, 1.5 * noise), _ramp(like, LIKE[0], LIKE[1]))
-                share *= _ramp(dark[y, x], STANDS_OUT[1], STANDS_OUT[0])  # a pane in a light frame is no gap
-                between[y, x] = np.uint8(255 * share * _ramp(speaks[y, x], OPEN[0], OPEN[1]))
+                share = ramped(branchy[y, x], BRANCHY[0], BRANCHY[1]) * ramped(-near[y, x], FAR[1], FAR[0])
+                share *= max(ramped(apart, 3 * noise, 1.5 * noise), ramped(like, LIKE[0], LIKE[1]))
+                share *= ramped(dark[y, x], STANDS_OUT[1], STANDS_OUT[0])  # a pane in a light frame is no gap
+                between[y, x] = np.uint8(255 * share * ramped(speaks[y, x], OPEN[0], OPEN[1]))
     return before, clear, between
 
 
@@ -154,10 +147,14 @@ def _opacity(picture: Pixels, behind: Pixels, own: Floats, near: Floats, clear: 
         for x in range(width):
             if near[y, x] > 0:
                 share = 1.0 if near[y, x] < EITHER else clear[y, x] / 255
-                alpha[y, x] = 1 if share == 0 else 1 - share * _covered(picture[y, x], behind[y, x], own[y // 2, x // 2])
+                alpha[y, x] = (
+                    1 if share == 0 else 1 - share * _covered(picture[y, x], behind[y, x], own[y // 2, x // 2])
+                )
             else:
                 share = 1.0 if near[y, x] > -EITHER else between[y, x] / 255
-                alpha[y, x] = 0 if share == 0 else share * (1 - _covered(picture[y, x], behind[y, x], own[y // 2, x // 2]))
+                alpha[y, x] = (
+                    0 if share == 0 else share * (1 - _covered(picture[y, x], behind[y, x], own[y // 2, x // 2]))
+                )
     return alpha
 
 
@@ -171,20 +168,4 @@ def _covered(colour: Pixels, behind: Pixels, own: Floats) -> float:
         way = own[c] / own[3] - behind[c]
         along += (np.float32(colour[c]) - behind[c]) * way
         length += way * way
-    share = (along / length - GRAIN) / (1 - 2 * GRAIN)
-    return 0.0 if share < 0 else 1.0 if share > 1 else share
-
-
-@nb.njit(cache=True, nogil=True)
-def _gathered(picture: Pixels, before: Floats) -> Floats:
-    """The colours of what is before the sky times how much of it is there, and that, over two pixels by two."""
-    height, width = before.shape
-    total = np.zeros(((height + 1) // 2, (width + 1) // 2, 4), np.float32)
-    for y in range(height):
-        for x in range(width):
-            share = before[y, x] / 4
-            if share > 0:
-                for c in range(3):
-                    total[y // 2, x // 2, c] += share * picture[y, x, c]
-                total[y // 2, x // 2, 3] += share
-    return total
+    return ramped(along / length, GRAIN, 1 - GRAIN)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import cv2
 import numba as nb
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.window import Floats, Window
 from cravo.core.document import Stroke
+from cravo.core.footage.picture import Box
 from cravo.core.geometry.transforms import apply
 
 Mask = NDArray[np.bool_]
@@ -22,12 +23,12 @@ UNLIKE = 3.0  # nats of colour against it, from which on a pixel is not changed
 
 
 def drawn(strokes: Iterable[Stroke], window: Window, include: bool) -> Mask:
-    """The pixels of a window under those strokes that say this, or not this.
+    """The pixels of a window under those strokes that say this, or not this; where several lie, the last one counts.
 
     Parameters
     ----------
     strokes
-        In source pixels; a stroke of one point is a dot.
+        In source pixels, as they were drawn one after the other; a stroke of one point is a dot.
     window
         Box of the source and working size.
     include
@@ -40,16 +41,23 @@ def drawn(strokes: Iterable[Stroke], window: Window, include: bool) -> Mask:
     """
     mask = np.zeros((window.height, window.width), np.uint8)
     for stroke in strokes:
-        if stroke.include != include:
-            continue
+        says = int(stroke.include == include)
         points = apply(window.matrix, np.array(stroke.points, np.float64)) - 0.5
         radius = max(stroke.width / 2 * window.scale, 0.5)
         whole = np.rint(points * 16).astype(np.int32)
         if len(whole) > 1:
-            cv2.polylines(mask, [whole], False, 1, max(round(2 * radius), 1), cv2.LINE_8, 4)
+            cv2.polylines(mask, [whole], False, says, max(round(2 * radius), 1), cv2.LINE_8, 4)
         for x, y in whole:
-            cv2.circle(mask, (int(x), int(y)), max(round(radius * 16), 8), 1, -1, cv2.LINE_8, 4)
+            cv2.circle(mask, (int(x), int(y)), max(round(radius * 16), 8), says, -1, cv2.LINE_8, 4)
     return mask > 0
+
+
+def extent(strokes: Sequence[Stroke], width: int, height: int) -> Box:
+    """What strokes cover of a picture of so many pixels."""
+    reach = [(point, stroke.width / 2 + 1) for stroke in strokes for point in stroke.points]
+    low = np.min([np.array(point) - far for point, far in reach], axis=0)
+    high = np.max([np.array(point) + far for point, far in reach], axis=0)
+    return Box(*np.floor(low).astype(int).tolist(), *np.ceil(high).astype(int).tolist()).within(width, height)
 
 
 def geodesic(lab: NDArray[np.uint8], start: Mask, sharp: float = 0.25) -> Floats:

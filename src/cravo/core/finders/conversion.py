@@ -2,13 +2,11 @@
 
 The graph (Lin, Yang, Saleemi, Sengupta 2022, *Robust High-Resolution Video Matting with Temporal Guidance*) comes as
 JSON with weights of 8 bits. It is read from its outputs backwards, so that only what they need is converted. Two
-things are left to the caller, who does them at any size: shrinking the picture, and enlarging the result. In place
-of an enlarged result the coefficients of the graph's own guided filter are given (`a`, `b`), at the network's size.
+things are left to the caller, who does them at any size: shrinking the picture, and enlarging the result by the
+guided filter of the graph (`finders.matting`). The people's own colours, which nobody asks for, are left out.
 
 Inputs: `src` (1, 3, h, w), red, green, blue in 0..1; `r1`..`r4`, what it remembers, (1, 16 | 20 | 40 | 64, h_k, w_k)
-with h_k half of h_(k-1), rounded up, zeros at first. Outputs: `small` (1, 4, h, w), foreground less picture and
-alpha, unlimited; `a`, `b` (1, 4, h - 2, w - 2), foreground and alpha as a line over the grey of the picture;
-`r1o`..`r4o`.
+with h_k half of h_(k-1), rounded up, zeros at first. Outputs: `alpha` (1, 1, h, w), unlimited; `r1o`..`r4o`.
 """
 
 from __future__ import annotations
@@ -27,7 +25,7 @@ from onnx import TensorProto, helper, numpy_helper
 Node = dict[str, Any]
 OPSET = 17
 NETWORK = "StatefulPartitionedCall/matting_network_wrapper/StatefulPartitionedCall"
-FILTER = f"{NETWORK}/cond_1/else/_663/cond_1/fast_guided_filter_refiner/fast_guided_filter"
+LAST = f"{NETWORK}/conv2d_62/BiasAdd"  # foreground less picture, and alpha behind it
 SHRUNK = f"{NETWORK}/cond/output/_660"  # the picture as the network sees it
 AXES = {0: 0, 1: 2, 2: 3, 3: 1, -1: 1}  # of height, width, channels behind one another, in ONNX's order
 PACK = 4  # channels that the runtime handles together
@@ -38,8 +36,7 @@ def convert(graph_file: Path, weights_file: Path) -> onnx.ModelProto:
     graph = json.loads(graph_file.read_text())
     published = _Published(graph["modelTopology"]["node"], _weights(graph["weightsManifest"], weights_file))
     writer = _Writer(published)
-    outputs = {"small": f"{NETWORK}/conv2d_62/BiasAdd", "a": f"{FILTER}/truediv", "b": f"{FILTER}/sub_2"}
-    outputs |= {f"r{k}o": f"Identity_{k + 1}" for k in range(1, 5)}
+    outputs = {"alpha": LAST} | {f"r{k}o": f"Identity_{k + 1}" for k in range(1, 5)}
     for name, source in outputs.items():
         writer.add("Identity", [writer.tensor(source)], name)
     model = writer.model(list(outputs))
@@ -229,16 +226,32 @@ class _Writer:
 
     def _write_fusedconv2d(self, node: Node, inputs: list[str], name: str) -> str:
         weights = self._graph.value(inputs[1]).transpose(3, 2, 0, 1)
+        if name == LAST:
+            return self._alpha(node, inputs, weights)
         source, pads = self._padded(inputs[0], node, weights.shape[2])
         tensor, missing = self.tensor(source), -weights.shape[1] % PACK
         if missing and weights.shape[1] > PACK:
             # An odd count of channels keeps the runtime off its quick layout: some are given twice and not weighed.
             weights = np.pad(weights, ((0, 0), (0, missing), (0, 0), (0, 0)))
-            again = self._slice_channels(tensor, missing, f"{name}/again")
-            tensor = self.add("Concat", [tensor, again], f"{name}/wider", axis=1)
+            parts = self._parts(tensor)
+            again = self._slice_channels(parts[0], missing, f"{name}/again")
+            tensor = self.add("Concat", [*parts, again], f"{name}/wider", axis=1)
         return self._convolved(node, tensor, weights, inputs[2:], pads, name)
 
     _write_conv2d = _write_fusedconv2d
+
+    def _alpha(self, node: Node, inputs: list[str], weights: NDArray[Any]) -> str:
+        """Of what the last layer gives alpha alone."""
+        parts = [self.tensor(inputs[0]), self.constant(weights[3:], f"{LAST}/weights")]
+        return self.add("Conv", [*parts, self.constant(self._graph.value(inputs[2])[3:], f"{LAST}/bias")], LAST)
+
+    def _parts(self, tensor: str) -> list[str]:
+        """What a tensor was put together of, channels behind one another, which then need not be done; or it alone."""
+        made = next(node for node in reversed(self._written) if tensor in node.output)
+        if made.op_type != "Concat":
+            return [tensor]
+        self._written.remove(made)
+        return list(made.input)
 
     def _slice_channels(self, tensor: str, count: int, name: str) -> str:
         limits = [self.constant(np.array([v], np.int64), f"{name}/{v}-{i}") for i, v in enumerate((0, count, 1))]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ctypes
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import onnx
@@ -82,7 +83,11 @@ class _Writer:
 
     def joined(self, fine: str, coarse: str) -> str:
         """A level with the coarser one, doubled, added."""
-        nearest = {"mode": "nearest", "coordinate_transformation_mode": "asymmetric", "nearest_mode": "floor"}
+        nearest: dict[str, Any] = {
+            "mode": "nearest",
+            "coordinate_transformation_mode": "asymmetric",
+            "nearest_mode": "floor",
+        }
         doubled = self._made("Resize", coarse, "", "twice", **nearest)
         return self._made("Add", fine, doubled)
 
@@ -95,12 +100,12 @@ class _Writer:
         self.nodes.append(helper.make_node("Identity", [self.unit(name, heads["bbox"], 64, 4, last=False)], [box]))
         return [helper.make_tensor_value_info(out, TensorProto.FLOAT, None) for out in (sure, box)]
 
-    def _convolved(self, name: str, of: str, weights: NDArray[np.float32], **how: object) -> str:
+    def _convolved(self, name: str, of: str, weights: NDArray[np.float32], **how: Any) -> str:
         self._table(f"{of}_w", weights)
         self._table(f"{of}_b", self._values(f"{of}_bias", len(weights)))
         return self._made("Conv", name, f"{of}_w", f"{of}_b", **how)
 
-    def _made(self, kind: str, *names: str, **how: object) -> str:
+    def _made(self, kind: str, *names: str, **how: Any) -> str:
         out = f"{kind}{len(self.nodes)}"
         self.nodes.append(helper.make_node(kind, list(names), [out], **how))
         return out

@@ -1,7 +1,7 @@
 """All people of a picture, by the recurrent matting network (Lin, Yang, Saleemi, Sengupta 2022).
 
 The network sees a shrunk picture and remembers the frames before. What it says is enlarged by the lines over the
-picture's grey that its guided filter fits (He, Sun 2015), so that borders follow the full picture.
+picture's grey that a guided filter fits, so that borders follow the full picture.
 """
 
 from __future__ import annotations
@@ -18,30 +18,31 @@ from cravo.core.finders.models import MATTING, PEOPLE_SMALL, has_model, network,
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
 CHANNELS = (16, 20, 40, 64)  # of what the network remembers, from fine to coarse
+FLAT = 1e-5  # variance of grey, up to which lines over it are flat
 OTHER_FORM = 1.25  # ratio of sides by which a view counts as of another form
 
 
 @dataclass(frozen=True, slots=True)
 class MattingOutput:
-    """What the network saw in a picture: foreground less picture (3) as lines over its colours,
-    alpha as a line over grey, (4, h, w) each, and alpha itself."""
+    """What the network saw in a picture: the picture and alpha at its own size, (h, w), alpha unlimited."""
 
-    a: Floats
-    b: Floats
-    small: Floats  # alpha at the network's size, 0..1
+    grey: Floats
+    alpha_seen: Floats
+
+    @property
+    def small(self) -> Floats:
+        """Alpha at the network's size, 0..1."""
+        return np.clip(self.alpha_seen, 0, 1)
 
     def alpha(self, rgb: Pixels) -> Floats:
-        """Opacity of the people at the size of a picture, (height, width) in 0..1."""
-        return np.clip(self._line(3, _grey(rgb)), 0, 1, dtype=np.float32)
-
-    def foreground(self, rgb: Pixels) -> Floats:
-        """Their own colours, what shines through taken out, (height, width, 3) in 0..1; of use where alpha is not 0."""
-        planes = [rgb[:, :, i] * np.float32(1 / 255) for i in range(3)]
-        return np.clip(np.dstack([plane + self._line(i, plane) for i, plane in enumerate(planes)]), 0, 1)
-
-    def _line(self, channel: int, over: Floats) -> Floats:
-        size = over.shape[::-1]
-        return cv2.resize(self.a[channel], size) * over + cv2.resize(self.b[channel], size)
+        """Opacity of the people at the size of a picture, (height, width) in 0..1: what was seen as lines over grey,
+        applied to the picture's own (fast guided filter: He, Sun 2015)."""
+        mean, mean_seen = _around(self.grey), _around(self.alpha_seen)
+        slope = (_around(self.grey * self.alpha_seen) - mean * mean_seen) / (
+            _around(self.grey * self.grey) - mean * mean + FLAT
+        )
+        level, size = mean_seen - slope * mean, rgb.shape[1::-1]
+        return np.clip(cv2.resize(slope, size) * _grey(rgb) + cv2.resize(level, size), 0, 1, dtype=np.float32)
 
 
 class Matting:
@@ -69,9 +70,9 @@ class Matting:
             self._size = max(round(height * scale), 16), max(round(width * scale), 16)
             self._states = _blank(*self._size)
         src = _shrunk(rgb, self._size)
-        small, a, b, *states = self._session.run(None, {"src": src, **self._states})
+        alpha, *states = self._session.run(None, {"src": src, **self._states})
         self._states = dict(zip(self._states, states, strict=True))
-        return MattingOutput(a[0], b[0], np.clip(small[0, 3], 0, 1))
+        return MattingOutput(src[0].mean(0), alpha[0, 0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,6 +120,11 @@ def _blank(height: int, width: int) -> dict[str, Floats]:
         height, width = -(-height // 2), -(-width // 2)
         states[f"r{k}"] = np.zeros((1, channels, height, width), np.float32)
     return states
+
+
+def _around(values: Floats) -> Floats:
+    """The mean of three by three, without the border, where there are not as many."""
+    return cv2.blur(values, (3, 3))[1:-1, 1:-1]
 
 
 def _grey(rgb: Pixels) -> Floats:

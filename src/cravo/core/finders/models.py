@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 
-MATTING = "matting.onnx"  # all people, with soft borders
+MATTING = "people.onnx"  # all people, with soft borders
 PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
 POSE_POINTS = "pose-points.tflite"  # 33 points of somebody
 FACES_SMALL = "faces-small.onnx"

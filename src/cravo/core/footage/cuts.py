@@ -138,4 +138,3 @@ def _faded(recent: Sequence[tuple[int, Glance]], length: int) -> int | None:
     if beside > REST or unmixed.max() > UNMIXED or np.diff(shares).min() < -REST:
         return None
     return window[int(np.searchsorted(shares, 0.5))][0]
-
