@@ -23,16 +23,21 @@ from cravo.core.document import CutOut
 KINDS = ("thing", "person", "crossing", "sky")
 MEANS = {"thing": 0.95, "person": 0.97, "crossing": 0.94, "sky": 0.96}
 LEAST = {"thing": 0.9, "sky": 0.93}
+STEP = 0.1  # of sureness, that frames are put together by
 BAD, GOOD = 0.9, 0.95  # below which a frame ought to be doubted, and from which on a doubt is needless
 
 
 @dataclass(frozen=True)
 class Frame:
-    """How well a frame was separated, and whether it is doubted."""
+    """How well a frame was separated, and how sure Cravo is of that, 0..1."""
 
     share: float
-    doubted: bool
+    sure: float
     swapped: bool
+
+    @property
+    def doubted(self) -> bool:
+        return self.sure < SURE
 
 
 def measure() -> Measures:
@@ -71,6 +76,11 @@ def _doubts(name: str, frames: Sequence[Frame]) -> Measures:
         found[f"{name}.recall"] = Measure(float(np.mean(bad)), "share", 0.9)
     if doubted:
         found[f"{name}.precision"] = Measure(float(np.mean(doubted)), "share", 0.5)
+    for low in np.arange(0, 1, STEP):
+        here = [frame.share >= BAD for frame in frames if low <= min(frame.sure, 1 - STEP / 2) < low + STEP]
+        if here:
+            at = f"{name}.good_at_{round(100 * (low + STEP / 2))}"
+            found |= {at: Measure(float(np.mean(here)), "share"), f"{at}.frames": Measure(len(here), "frames")}
     return found
 
 
@@ -87,8 +97,8 @@ def _scored(shown: Shown) -> list[Frame]:
             whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha > 127
         others = [float((whole & (other[frame] > 127)).sum()) for other in shown.others]
         swapped = bool(others) and max(others) > float((whole & truth[frame]).sum())
-        doubted = one is None or one.mark.confidence < SURE
-        found.append(Frame(overlap(whole, truth[frame]), doubted, swapped))
+        sure = 0.0 if one is None else one.mark.confidence
+        found.append(Frame(overlap(whole, truth[frame]), sure, swapped))
     return found
 
 

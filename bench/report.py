@@ -39,8 +39,8 @@ def groups(name: str) -> list[str]:
     return sorted(path.stem.removeprefix(f"{name}_") for path in Path(__file__).parent.glob(f"{name}_*.py"))
 
 
-def run(name: str, only: str, as_json: bool) -> None:
-    """Take every measurement whose group's name contains `only`, each group in a process of its own.
+def run(name: str, only: str, as_json: bool) -> Measures:
+    """Take and print every measurement whose group's name contains `only`, each group in a process of its own.
 
     One that fails is absent, and said; what one leaves in memory is no burden for the next.
     """
@@ -56,6 +56,7 @@ def run(name: str, only: str, as_json: bool) -> None:
     if most:
         found[f"{name}.memory_mib"] = Measure(most, "MiB", MOST_MEMORY, low=True)
     print(shown(found, as_json))
+    return found
 
 
 def _apart(name: str, group: str) -> tuple[Measures, float]:

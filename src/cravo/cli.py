@@ -159,6 +159,9 @@ def _for_measuring(commands: _Commands) -> None:
     for one in (quality, speed):
         one.add_argument("--json", action="store_true", help="one flat object on standard output")
         one.add_argument("--only", default="", metavar="WORD", help="only groups whose name contains this")
+    quality.add_argument(
+        "--plot", type=Path, metavar="FILE.svg", help="how far doubts on real pictures are to be believed"
+    )
     speed.add_argument("--beside", metavar="REF", help="this Cravo beside another revision of it, on the same clips")
 
 
@@ -362,9 +365,11 @@ def _models(options: argparse.Namespace) -> None:
 
 def _eval(options: argparse.Namespace) -> None:
     sys.path.insert(0, str(ROOT))
-    from bench import report
+    from bench import plots, report
 
-    report.run("eval", options.only, options.json)
+    found = report.run("eval", options.only, options.json)
+    if options.plot:
+        plots.write_reliability(found, options.plot)
 
 
 def _bench(options: argparse.Namespace) -> None:

@@ -91,6 +91,29 @@ def test_carrying_fills_the_lane_and_a_further_stroke_redoes_what_it_reaches(cli
     assert not stores.work.open()
 
 
+def test_what_was_there_before_the_last_stroke_can_be_outlined(client, stores, cutting, thing):
+    state = stroke(client, cutting, thing, 6).json()["state"]
+    state = carry(client, state, 6).json()["state"]
+    work_off(stores)
+    was = matte(client, state, 16)
+    part = shot_of(state)["regions"][0]["parts"][0]["id"]
+
+    def outlined(frame):
+        body = {"shot": shot_of(state)["id"], "part": part, "frame": frame}
+        outlines = client.post(f"/api/projects/{state['id']}/cut-outs/before", json=body).json()["outlines"]
+        mask = np.zeros((HEIGHT, WIDTH), np.uint8)
+        cv2.fillPoly(mask, [np.round(np.array(one) - 0.5).astype(np.int32) for one in outlines], 1)
+        return mask > 0
+
+    assert not outlined(16).any()  # there was no stroke before
+    state = stroke(client, state, thing, 16, part=part, away=-50.0).json()["state"]
+    for _ in range(2):  # at once, and when the frames are done anew
+        assert share(outlined(16), was) > 0.9
+        assert not outlined(3).any()  # which the stroke does not concern
+        work_off(stores)
+    assert share(matte(client, state, 16), was) < 0.95
+
+
 def test_deleting_and_locking(client, stores, cutting, thing):
     state = stroke(client, cutting, thing, 6).json()["state"]
     state = carry(client, state, 6, way="next").json()["state"]

@@ -82,6 +82,14 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     assert frames == list(range(16, 24))
     at.keyboard.press("Escape")
 
+    # Where it was before that stroke is outlined on request.
+    dashed = at.locator("svg path[stroke-dasharray='2 5']")
+    expect(dashed).to_have_count(0)
+    at.get_by_label("Outline before the last stroke").check()
+    expect(dashed.first).to_be_attached()
+    at.get_by_label("Outline before the last stroke").uncheck()
+    expect(dashed).to_have_count(0)
+
     add_look(at, "Desaturate", "outside")
     assert problems(at) == []
     region = shot_of(at)["regions"][0]
