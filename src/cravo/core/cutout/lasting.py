@@ -34,6 +34,7 @@ class Lasting:
         self.sightings = 1  # frames on which it was seen
         self.movement = np.eye(2, 3)  # this frame's window pixels to those of the last one
         self.speed = np.zeros(2)  # source pixels that it moves in a frame
+        self.before = 0.0  # how far it stands before the thing that is cut out: -1 behind for certain, 1 before it
 
     @property
     def whole(self) -> float:

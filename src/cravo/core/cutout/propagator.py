@@ -130,6 +130,8 @@ class MattePropagator:
         prior, seen, against = self._expected(maps), self._cues.log_odds(maps), np.zeros_like(maps.moved)
         if self.subject == "person" and maps.people is not None and (self._others.people or maps.lacks):
             against = self._others.against(maps.lab)
+            if self._others.standing is not None:
+                seen -= self._settings.stands * self._others.standing
             bodies = self._others.bodies(maps, maps.people, against)
             seen += maps.people * (1.5 * against + self._settings.apart * bodies)
             if maps.lacks:  # a limb that was lost comes back with the rest of the body

@@ -71,6 +71,12 @@ class PropagationSettings:
     """Of the size of somebody, that a piece may have that is all theirs."""
     surrounded: float = 0.85
     """Share of the outline of a piece that borders on people, from which on it is a part of theirs."""
+    meets: float = 0.03
+    """Of the thing's size, where somebody else is as well, from which on it is asked who is before whom."""
+    in_front: float = 0.25
+    """How far somebody must be seen before the thing, -1..1, to stand before it."""
+    stands: float = 5.0
+    """Nats against a pixel of somebody who stands before the thing."""
     gone: int = 40
     """Frames after which somebody who is not seen again is forgotten."""
     sightings: int = 3
