@@ -17,9 +17,10 @@ from tests.skies import WALL, scene
 from tests.skies import WIDTH as WIDE
 
 from cravo.core.cutout.clip_view import ClipView
+from cravo.core.cutout.cut import distance
 from cravo.core.cutout.first import Solved, quick
-from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte
-from cravo.core.cutout.propagation import judged, legs, propagate_leg, to_matte
+from cravo.core.cutout.frame_mattes import SURE, FrameMatte
+from cravo.core.cutout.propagation import expected_overlap, judged, legs, propagate_leg, to_matte
 from cravo.core.cutout.window import whole
 from cravo.core.document import CutOut, Shot, Stroke
 from cravo.core.footage.cuts import glance, is_cut
@@ -143,6 +144,18 @@ def test_carrying_stops_at_a_cut(tmp_path: Path) -> None:
     assert set(everywhere(clip, part)) == set(range(15))
 
 
+@pytest.mark.parametrize("sure", [0.5, 2.0, 6.0])
+def test_the_overlap_to_be_expected_is_the_mean_over_what_may_be_there(sure: float) -> None:
+    window = whole(WIDTH, HEIGHT)
+    chance = np.random.default_rng(3)
+    away = distance(np.hypot(*(np.indices((window.height, window.width)) - np.array([[[90]], [[160]]]))) < 60)
+    log_odds = np.clip(sure * (away / 6 + chance.normal(0, 0.5, away.shape)), -9, 9).astype(np.float32)
+    solved = Solved(0, window, log_odds > 0, (log_odds > 0).astype(np.float32), log_odds)
+    may_be = [chance.random(log_odds.shape) < 1 / (1 + np.exp(-log_odds)) for _ in range(40)]
+    shares = [(solved.inside & truth).sum() / (solved.inside | truth).sum() for truth in may_be]
+    assert expected_overlap(solved) == pytest.approx(float(np.mean(shares)), abs=0.005)
+
+
 @pytest.mark.parametrize(
     ("changed", "reason"),
     [({"turned": 1.1}, "It has turned"), ({"unlike": 0.6}, "It looks different"), ({"behind": 0.5}, "Somebody else")],
@@ -151,9 +164,10 @@ def test_what_the_matte_itself_cannot_show_is_a_doubt_as_well(changed: dict[str,
     window = whole(WIDTH, HEIGHT)
     inside = np.zeros((window.height, window.width), bool)
     inside[40:120, 60:160] = True
-    log_odds = np.where(inside, 5, -5).astype(np.float32)
+    log_odds = np.where(inside, 9, -9).astype(np.float32)
     solved = Solved(0, window, inside, inside.astype(np.float32), log_odds)
-    assert judged(solved) == FrameConfidence(1.0)
+    assert judged(solved).confidence > 0.95
+    assert judged(solved).reasons == ()
     mark = judged(replace(solved, **changed))
     assert mark.confidence < SURE
     assert mark.reasons[0].startswith(reason)

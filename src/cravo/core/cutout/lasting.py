@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.masks import remapped, shrunk
+from cravo.core.cutout.settings import PropagationSettings
 from cravo.core.cutout.window import Floats, Pixels, Window
 
 BEHIND = 0.05  # share of it that must lie behind something to be hidden by it
@@ -82,6 +83,23 @@ class Lasting:
         self.shape = np.asarray(self.shape * (1 - share) + self.seen * share, np.float32)
         here = np.count_nonzero(seen) > 0.02 * self.usual * self.window.scale**2
         self.hidden, self.sightings = (0, self.sightings + 1) if here else (self.hidden + 1, self.sightings)
+
+    def meets(self, thing: Lasting, seen: Mask, inside: Mask, settings: PropagationSettings) -> None:
+        """Who of the two is before the other: the one that is seen where both are. That does not change while they meet.
+
+        Parameters
+        ----------
+        thing
+            What is cut out, in the same window.
+        seen, inside
+            Where this one, and the thing, are seen on the frame, (height, width) each.
+        """
+        both = (self.shape > 0.5) & (thing.shape > 0.5)
+        count = np.count_nonzero(both)
+        says = 0.0
+        if count > settings.meets * thing.whole:
+            says = (np.count_nonzero(both & seen) - np.count_nonzero(both & inside)) / count
+        self.before += settings.learn * (says - self.before)
 
     def widen(self) -> None:
         """What is seen of it now may be more than was known."""

@@ -27,7 +27,7 @@ class Others:
         self._against = Colours()  # of this person against the others
         self._comes_back: Mask | None = None  # where the one may come back who was hidden
         self.people: list[Lasting] = []
-        self.standing: Floats | None = None  # where somebody stands before the thing, whatever colours say
+        self.standing: Floats | float = 0.0  # where somebody stands before the thing, whatever colours say
         self.lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
         self.behind = 0.0  # the same, of those who are somebody for certain
 
@@ -86,15 +86,15 @@ class Others:
         near = (grown(moved > 0.5, 3) > 0) & fresh
         apart = fresh & ~connected(fresh, near) if near.any() else fresh
         expected = np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
-        before = [
-            np.minimum(one.shape, seen)
-            for one, seen in zip(self.people, went, strict=True)
-            if one.before > self._settings.in_front
-        ]
-        self.standing = np.max([np.zeros_like(people), *before], axis=0)
+        self.standing = np.max([np.zeros_like(people), *self._before(went)], axis=0)
         self._comes_back = self._alike(lab, people, np.max([np.zeros_like(people), *went], axis=0) > 0.5)
         expected[self._comes_back] = 0
         return expected
+
+    def _before(self, went: list[Floats]) -> list[Floats]:
+        """Of those who stand before the thing, where they were seen a moment ago."""
+        least = self._settings.in_front
+        return [np.minimum(one.shape, at) for one, at in zip(self.people, went, strict=True) if one.before > least]
 
     def seen(self, shape: tuple[int, ...]) -> Floats:
         """Where others were seen in the last frame."""
@@ -166,7 +166,7 @@ class Others:
             if self._are_limbs(one, where, inside):
                 continue
             others.append(one)
-            self._order(one, where, inside)
+            one.meets(self._thing, where, inside, self._settings)
             unseen = np.where(inside, 0.0, self._settings.learn)
             one.learn(where, np.where(where, 1.0, unseen).astype(np.float32))
             # While the one is missing, a piece of somebody else may hold it as well.
@@ -174,16 +174,6 @@ class Others:
                 one.widen()
         known = [one for one in others if one.hidden < self._settings.gone and (one.shape > 0.5).any()]
         self.people = (known + fresh)[: self._settings.most_others]
-
-    def _order(self, one: Lasting, seen: Mask, inside: Mask) -> None:
-        """Who of the two is before the other: the one that is seen where both are. That does not change while they meet."""
-        both = (one.shape > 0.5) & (self._thing.shape > 0.5)
-        count = np.count_nonzero(both)
-        if count > self._settings.meets * self._thing.whole:
-            says = (np.count_nonzero(both & seen) - np.count_nonzero(both & inside)) / count
-            one.before += self._settings.learn * (says - one.before)
-        else:
-            one.before *= 1 - self._settings.learn
 
     def learn_colours(self, lab: NDArray[np.uint8], inside: Mask, certain: Mask) -> None:
         """What tells the one from the others, where they stand apart; `certain` is well inside of `inside`.

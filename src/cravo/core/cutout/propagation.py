@@ -13,7 +13,7 @@ from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.crowd import Crowd
 from cravo.core.cutout.cut import Mask
 from cravo.core.cutout.fine import Fine
-from cravo.core.cutout.first import Solved, careful, drafted, sort_of
+from cravo.core.cutout.first import DECIDED, Solved, careful, drafted, sort_of
 from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, StrokeAnchor, anchors_of, marked, reach
 from cravo.core.cutout.masks import connected, grown, ramp, shrunk
 from cravo.core.cutout.propagator import MattePropagator
@@ -27,6 +27,8 @@ from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
+SURENESS = (0.75, 0.93, 1.0), (0.0, SURE, 1.0)  # expected overlaps, and how sure a frame with them is
+AGREES = 0.4, 0.8  # agreement with the frame beside it, below which a decision is worth nothing, and all
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere
 GOES = 8  # pixels that a change may move in a frame
@@ -267,29 +269,36 @@ def to_matte(clip: ClipView, solved: Solved, border: Fine | Skyline | None = Non
 
 
 def judged(solved: Solved) -> FrameConfidence:
-    """How sure a decision is: it agrees with the frame before, is decided clearly at the border, and is all there."""
+    """How sure a decision is: by how far it overlaps with what is really there, if each pixel is as likely as was said."""
     if solved.empty and solved.absent:
         return FrameConfidence(1.0)
     if solved.empty:
         return FrameConfidence(0.0, ("It is not seen here.",))
-    rim = cv2.morphologyEx(solved.inside.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
-    clear = float(np.mean(np.abs(solved.log_odds[rim]) > 1.0)) if rim.any() else 1.0
+    sure = float(np.interp(expected_overlap(solved), *SURENESS))
+    sure = min(sure, float(ramp(solved.agreement, *AGREES)))
     reasons = []
     if solved.visible < 0.75:
         reasons.append("Part of it is hidden.")
     if solved.agreement < 0.88:
         reasons.append("It differs from the frame beside it.")
-    if clear < 0.55:
-        reasons.append("Its border is unclear.")
     if solved.turned > TURNED:
         reasons.append("It has turned since it was marked: what was not seen then may be missing.")
     elif solved.unlike > UNLIKE:
         reasons.append("It looks different from where it was marked.")
     if solved.behind > MIXED:
         reasons.append("Somebody else comes out from behind it.")
-    sure = float(min(ramp(solved.agreement, 0.75, 0.97), ramp(solved.visible, 0.4, 0.95), ramp(clear, 0.25, 0.85)))
     if solved.behind > MIXED or solved.turned > TURNED or solved.unlike > UNLIKE:
         sure = min(sure, SURE - 0.1)
     if sure < SURE and not reasons:
         reasons.append("Little tells it from what is around it.")
     return FrameConfidence(round(sure, 3), tuple(reasons) if sure < SURE else ())
+
+
+def expected_overlap(solved: Solved) -> float:
+    """Intersection over union of a decision with what is there, 0..1, on average over what that may be.
+
+    What speaks for a pixel is taken as its log-odds.
+    """
+    likely = 1 / (1 + np.exp(-np.clip(solved.log_odds, -DECIDED, DECIDED)))
+    inside = solved.inside
+    return float(likely[inside].sum() / (np.count_nonzero(inside) + likely[~inside].sum()))

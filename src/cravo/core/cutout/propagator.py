@@ -96,8 +96,8 @@ class MattePropagator:
 
     def again(self, clip: ClipView, back: bool) -> MattePropagator:
         """Another one that knows the same, with a view of the clip of its own; `back` says that it goes the other way."""
-        shared = (self._clip, self._flow, self._engine, self._people, self._maps, self.last)
-        other = deepcopy(self, {id(one): one for one in shared})
+        same = (self._clip, self._flow, self._engine, self._people, self._maps, self.last)
+        other = deepcopy(self, {id(one): one for one in same})
         other._clip, other._flow = clip, _flow()
         other._people = None if self._people is None else self._people.again()
         if back:
@@ -130,8 +130,7 @@ class MattePropagator:
         prior, seen, against = self._expected(maps), self._cues.log_odds(maps), np.zeros_like(maps.moved)
         if self.subject == "person" and maps.people is not None and (self._others.people or maps.lacks):
             against = self._others.against(maps.lab)
-            if self._others.standing is not None:
-                seen -= self._settings.stands * self._others.standing
+            seen -= self._settings.stands * self._others.standing
             bodies = self._others.bodies(maps, maps.people, against)
             seen += maps.people * (1.5 * against + self._settings.apart * bodies)
             if maps.lacks:  # a limb that was lost comes back with the rest of the body
