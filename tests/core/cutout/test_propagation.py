@@ -38,7 +38,7 @@ def sight_of(clip: Moving) -> Iterator[ClipView]:
     facts = probe(clip.path)
     last = facts.frames - 1
     cuts = begins(Medium(clip.path, facts), 0, last)
-    view = ClipView(lambda: Reader(clip.path, facts), facts, 0, last, cuts)
+    view = ClipView(lambda: Reader(clip.path, facts), facts, 0, last, lambda: cuts)
     yield view
     view.close()
 

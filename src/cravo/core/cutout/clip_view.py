@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
+from functools import cached_property
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -36,7 +37,8 @@ class _Shared:
 
 
 class ClipView:
-    """A clip as cut-outs see it, over the frames first..last; another shot begins on each of `begins`.
+    """A clip as cut-outs see it, over the frames first..last. `cuts` gives the frames on which another shot begins, and
+    is asked when a way goes on from its first frame, as it may take a while.
 
     Safe for use by several threads.
     """
@@ -47,10 +49,10 @@ class ClipView:
         facts: Facts,
         first: int,
         last: int,
-        begins: Collection[int] = (),
+        cuts: Callable[[], Collection[int]] = tuple,
         beside: ClipView | None = None,
     ) -> None:
-        self.begins = frozenset(begins)
+        self._cuts = cuts
         self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
         self._open, self._facts = open_reader, facts
         self._reader = open_reader()
@@ -76,7 +78,7 @@ class ClipView:
 
     def again(self) -> ClipView:
         """The same clip for another direction: what is known is shared, the place in the file is not."""
-        return ClipView(self._open, self._facts, self.first, self.last, self.begins, self)
+        return ClipView(self._open, self._facts, self.first, self.last, self._cuts, self)
 
     def once(self, name: str, make: Callable[[], T]) -> T:
         """What `make` gives, found by the first direction that asks for it and kept for the others."""
@@ -86,6 +88,11 @@ class ClipView:
             if name not in self._shared.found:
                 self._shared.found[name] = make()
             return self._shared.found[name]
+
+    @cached_property
+    def begins(self) -> frozenset[int]:
+        """The frames on which another shot begins."""
+        return frozenset(self._cuts())
 
     @property
     def size(self) -> tuple[int, int]:

@@ -224,7 +224,7 @@ def _along(
         return
     hidden: list[Solved] = []  # decisions that wait, as it may come back
     for frame in frames[1:]:
-        if max(frame, frame - frames.step) in clip.begins and propagator.subject not in UNASKED:
+        if propagator.subject not in UNASKED and max(frame, frame - frames.step) in clip.begins:
             break
         if strokes and frame == frames[-1] and isinstance(propagator, MattePropagator):
             solved = propagator.step(frame, extent(strokes, *clip.size))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from threading import Event, Lock
 from time import monotonic
 
@@ -77,8 +78,11 @@ class _Propagation:
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
         first, last = spanned(shot, part)
-        cuts = [] if part.sort in UNASKED else begins(medium, first, last)  # nothing of these is lost at a cut
-        self._clip = ClipView(lambda: Reader(medium.path, medium.facts, 1), medium.facts, first, last, cuts)
+        # Where they are not known they are found while the first matte is made.
+        self._aside = ThreadPoolExecutor(1)
+        cuts = self._aside.submit(begins, medium, first, last) if part.sort not in UNASKED else None
+        open_reader = partial(Reader, medium.path, medium.facts, 1)
+        self._clip = ClipView(open_reader, medium.facts, first, last, tuple if cuts is None else cuts.result)
         self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()
@@ -100,6 +104,7 @@ class _Propagation:
             clip.close()
 
     def close(self) -> None:
+        self._aside.shutdown()
         self._clip.close()
 
     def _tell(self, frame: int, matte: FrameMatte) -> None:
