@@ -11,10 +11,11 @@ from fractions import Fraction
 from pathlib import Path
 from typing import NewType
 
+from cravo.core.ahead import ahead
 from cravo.core.document import AnyItem, Shot
 from cravo.core.footage.cuts import SMALL, cuts
 from cravo.core.footage.facts import Facts
-from cravo.core.footage.reader import rgb_ahead
+from cravo.core.footage.reader import AHEAD, Reader
 from cravo.core.progress import Progress, reported
 
 SourceFrame = NewType("SourceFrame", int)
@@ -78,5 +79,7 @@ def begins(medium: Medium, first: int, last: int, progress: Progress | None = No
         return [frame for frame in medium.cuts if first < frame <= last]
     # Not smaller at once: what is fine would alias, and look like something else on each frame.
     size = (4 * SMALL[0], 4 * SMALL[1]) if medium.facts.width > 4 * SMALL[0] else None
-    frames = rgb_ahead(medium.path, medium.facts, range(first, last + 1), size, rough=True)
-    return list(cuts(reported(frames, first, last, progress)))
+    with Reader(medium.path, medium.facts, rough=True) as reader:
+        read = ahead(range(first, last + 1), reader.read, AHEAD)
+        seen = ((frame, (picture if size is None else picture.scaled(*size)).to_rgb()) for frame, picture in read)
+        return list(cuts(reported(seen, first, last, progress)))

@@ -139,7 +139,7 @@ class Reader:
 
 
 def rgb_ahead(
-    path: Path, facts: Facts, frames: Iterable[int], size: tuple[int, int] | None = None, rough: bool = False
+    path: Path, facts: Facts, frames: Iterable[int], size: tuple[int, int] | None = None
 ) -> Iterator[tuple[int, NDArray[np.uint8]]]:
     """Frames of a clip as RGB pictures, (height, width, 3), the next ones decoded meanwhile.
 
@@ -151,8 +151,6 @@ def rgb_ahead(
         Source frames, best in their order.
     size
         Width and height in pixels; None for the clip's own.
-    rough
-        As of `Reader`.
 
     Yields
     ------
@@ -164,5 +162,5 @@ def rgb_ahead(
         picture = reader.read(frame)
         return (picture if size is None else picture.scaled(*size)).to_rgb()
 
-    with Reader(path, facts, rough=rough) as reader:
+    with Reader(path, facts) as reader:
         yield from ahead(frames, decoded, AHEAD)
