@@ -56,11 +56,11 @@ def test_the_converted_network_says_what_the_published_library_says(
 ) -> None:
     (one,) = search(np.ascontiguousarray(astronaut()[part]))
     left, top, width, height, sure = said  # cut off to whole pixels and hundredths
-    assert one.oval.rx / WIDE == pytest.approx(width + 0.5, abs=0.6)
-    assert one.oval.ry / TALL == pytest.approx(height + 0.5, abs=0.6)
-    assert one.oval.x - one.oval.rx / (2 * WIDE) == pytest.approx(left + 0.5, abs=0.6)
-    assert one.oval.y - MIDDLE * one.oval.ry / TALL == pytest.approx(top + 0.5, abs=0.6)
-    assert one.sure == pytest.approx((sure + 0.5) / 100, abs=0.006)
+    assert one.oval.rx / WIDE == pytest.approx(width)
+    assert one.oval.ry / TALL == pytest.approx(height)
+    assert one.oval.x - one.oval.rx / (2 * WIDE) == pytest.approx(left)
+    assert one.oval.y - MIDDLE * one.oval.ry / TALL == pytest.approx(top)
+    assert one.sure == pytest.approx(sure / 100)
 
 
 def test_a_talking_head_is_covered_on_every_frame() -> None:

@@ -138,7 +138,8 @@ def _in_tile(view: Pixels) -> list[tuple[float, float, float, float, float]]:
         sures.append(sure[rows, columns])
     every, each = np.concatenate(boxes).astype(float), np.concatenate(sures).astype(float)
     kept = cv2.dnn.NMSBoxes(every.tolist(), each.tolist(), SURE_AT_ALL, SAME_BOX)
-    return [(*every[i].tolist(), float(each[i])) for i in kept]
+    # Cut off to whole pixels and hundredths, as the published library gives them: what is made of them was measured so.
+    return [(*np.trunc(every[i]).tolist(), math.floor(100 * each[i]) / 100) for i in kept]
 
 
 def distinct(found: list[Face]) -> list[Face]:

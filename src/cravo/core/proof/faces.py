@@ -29,7 +29,6 @@ AGAIN = FaceSearch(sure=0.35, smallest=8, often=3, seldom=9, twice=True)
 BELIEVED = 0.5  # sureness from which on a find of the second search counts
 MOSTLY = 0.6  # sureness that the finds of a track must have on average
 GRID = 13  # points across an oval at which it is asked whether it is covered
-BY_CHANCE = 0.1  # of likeness, that a single frame gives more or less, as a find lies a pixel off
 NOTED = 5  # frames of a gap from one place that is noted to the next
 
 
@@ -121,7 +120,7 @@ def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> 
     for face in search(written, 0.5):
         if face.sure >= BELIEVED and (covered_share(matte, face.oval, size) or 0) > 0.5:
             shown, meant = (upright(cv2.cvtColor(one, cv2.COLOR_RGB2GRAY), face.oval) for one in (written, source))
-            if alike(shown, meant) > BROUGHT_BACK + BY_CHANCE:
+            if alike(shown, meant) > BROUGHT_BACK:
                 return True
     return False
 
