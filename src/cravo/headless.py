@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, key_at
 from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBase, Project, Shot, Stroke, SubjectKind
+from cravo.core.document.parts.cut_out import MOST_STROKES
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
@@ -38,7 +39,6 @@ from cravo.core.timing import Media, Medium, begins
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
-MOST_STROKES = 2000  # that a cut-out holds
 MATTE_LINES = 24  # across a thing, by which a matte is said
 
 

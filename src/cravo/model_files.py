@@ -171,8 +171,8 @@ def normal(content: bytes) -> bytes:
     for weights in model.graph.initializer:
         values = onnx.numpy_helper.to_array(weights)
         if values.dtype == np.float32:
-            normal = np.where(np.abs(values) < np.finfo(np.float32).tiny, np.float32(0), values)
-            weights.CopyFrom(onnx.numpy_helper.from_array(normal, weights.name))
+            large = np.where(np.abs(values) < np.finfo(np.float32).tiny, np.float32(0), values)
+            weights.CopyFrom(onnx.numpy_helper.from_array(large, weights.name))
     return bytes(model.SerializeToString())
 
 

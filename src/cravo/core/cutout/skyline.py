@@ -80,11 +80,11 @@ def _joined(between: Pixels, inside: Mask) -> Pixels:
 def _sky_around(view: Pixels, sure: Mask) -> Pixels:
     """The colour of the sky at each pixel of a view, from where it is sky for certain."""
     known = np.dstack([view, np.full(view.shape[:2], 255, np.uint8)]) * sure[..., None].astype(np.float32)
-    total = np.full(known.shape, 1e-9, np.float32)
+    total = np.zeros(known.shape, np.float32)
     for reach, counts in REACHES:
         side = (2 * reach + 1,) * 2
         total += np.float32(counts) * cv2.blur(cv2.blur(known, side), side)
-    return np.rint(total[..., :3] * (255 / total[..., 3:])).astype(np.uint8)
+    return np.rint(total[..., :3] * (255 / (total[..., 3:] + 1e-9))).astype(np.uint8)
 
 
 def _fine(picture: Pixels, across: int = FINE) -> tuple[Pixels, Pixels]:

@@ -78,12 +78,13 @@ class _Propagation:
     ) -> None:
         self._shot, self._part, self._results, self._progress = shot, part, results, progress
         first, last = spanned(shot, part)
+        self._lock, self._stop = Lock(), Event()
         # Where they are not known they are found while the first matte is made.
         self._aside = ThreadPoolExecutor(1)
-        cuts = self._aside.submit(begins, medium, first, last) if part.sort not in UNASKED else None
+        asked = part.sort not in UNASKED
+        cuts = self._aside.submit(begins, medium, first, last, self._going_on) if asked else None
         open_reader = partial(Reader, medium.path, medium.facts, 1)
         self._clip = ClipView(open_reader, medium.facts, first, last, tuple if cuts is None else cuts.result)
-        self._lock, self._stop = Lock(), Event()
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()
 
@@ -104,15 +105,19 @@ class _Propagation:
             clip.close()
 
     def close(self) -> None:
+        self._stop.set()
         self._aside.shutdown()
         self._clip.close()
+
+    def _going_on(self, done: int, total: int) -> None:
+        if self._stop.is_set():
+            raise Stopped("Stopped.")
 
     def _tell(self, frame: int, matte: FrameMatte) -> None:
         with self._lock:
             self.frames.add(frame)
             self.unsure += matte.mark.confidence < SURE
-            if self._stop.is_set():
-                raise Stopped("Stopped.")
+            self._going_on(len(self.frames), self.total)
             try:
                 self._progress(min(len(self.frames), self.total), self.total)
             except Stopped:

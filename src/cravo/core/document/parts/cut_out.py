@@ -11,6 +11,7 @@ from cravo.core.document.part import PartBase, Spot
 from cravo.core.keyframes import Plain
 
 SubjectKind = Literal["person", "thing", "everyone", "sky"]
+MOST_STROKES = 2000  # that a cut-out holds
 UNASKED: tuple[SubjectKind, ...] = ("everyone", "sky")  # found without a stroke
 BodyPart = Literal["head", "hair", "face", "upper clothes", "arms", "hands", "legs"]
 
@@ -36,7 +37,7 @@ class CutOut(PartBase):
     name: Name = "Cut-out"
     sort: SubjectKind | None = None
     piece: BodyPart | None = None
-    strokes: list[Stroke] = Field(default=[], max_length=2000)
+    strokes: list[Stroke] = Field(default=[], max_length=MOST_STROKES)
     span: Span
     locked: dict[int, str] = Field(default={}, max_length=200_000)
     fine: bool = False
