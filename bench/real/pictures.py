@@ -107,6 +107,21 @@ LANDS: dict[str, tuple[str, str, Outline, int]] = {
     ), 236),
 }  # fmt: skip
 
+# Where the sky of one shows through, too.
+GAPS: dict[str, Outline] = {
+    "snow": (
+        (252, 146),
+        (253, 150),
+        (259, 152),
+        (259, 175),
+        (244, 177),
+        (247, 173),
+        (254, 170),
+        (254, 164),
+        (251, 153),
+    ),
+}
+
 
 def at_hand() -> bool:
     """Whether the packages that carry the pictures are installed; says so where they are not."""
@@ -165,6 +180,10 @@ def land(name: str) -> Cutting:
     pixels = read(package, file)
     opacity = _opacity(pixels, outline)
     opacity[line:] = 1
+    if name in GAPS:
+        gap = np.zeros(opacity.shape, np.float32)
+        cv2.fillPoly(gap, [np.array(GAPS[name], np.int32)], 1)
+        opacity -= cv2.GaussianBlur(gap, (0, 0), SOFT) * opacity
     return Cutting(to_light(pixels), opacity)
 
 

@@ -85,8 +85,9 @@ class Skies:
         grey = grey_of(view)
         self._camera = None if self._grey is None else movement_of(self._grey, corners_of(self._grey), grey)
         self._grey = grey
-        guess = guessed(view, _moved(self._line, self._camera, view.shape[1]), self._looks.lined)
-        self._line = guess.line
+        line = _moved(self._line, self._camera, view.shape[1]) or _expected(self._looks.horizons, grey)
+        guess = guessed(view, line, bool(self._looks.horizons))
+        self._line, self._clear = guess.line, guess.clear
         speaks = guess.speaks + self._looks.colours.log_odds(lab_of(view))
         spoke, self._said = _carried(self._spoke, self._camera, np.nan), _carried(self._said, self._camera, 0.0)
         if spoke is not None:
@@ -113,7 +114,7 @@ class Skies:
     def _kept(self, inside: Mask) -> Mask:
         """What reaches in from above, and what strokes ask for."""
         asked = None if self._said is None else self._said >= SAID
-        kept = from_above(inside)
+        kept = from_above(inside, self._clear)
         if asked is not None and asked.any():
             kept = kept | connected(inside, asked)
         return kept if np.count_nonzero(kept) > NONE * kept.size else np.zeros_like(kept)
@@ -131,6 +132,17 @@ def _beyond(clip: ClipView, frame: int) -> range:
     way = 1 if frame + far <= clip.last or frame - clip.first < clip.last - frame else -1
     count = min(BEYOND, (clip.last - frame if way > 0 else frame - clip.first) // APART)
     return range(frame + way * APART * count, frame, -way * APART)
+
+
+def _expected(horizons: list[tuple[Pixels, Line]], grey: Pixels) -> Line | None:
+    """Where the horizon of a picture is by those that were found on others; the middle one, should they not agree."""
+    width = grey.shape[1]
+    moved = [_moved(line, movement_of(other, corners_of(other), grey), width) for other, line in horizons]
+    known = np.array([(line[0], line[0] + line[1] * width) for line in moved if line is not None])
+    if not len(known):
+        return None
+    left, right = np.median(known, axis=0)
+    return float(left), float(right - left) / width
 
 
 def _moved(line: Line | None, camera: Matrix | None, width: int) -> Line | None:

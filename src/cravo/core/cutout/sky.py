@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from cravo.core.ahead import ahead
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, contrast, cut
-from cravo.core.cutout.masks import lab_of
+from cravo.core.cutout.masks import grey_of, lab_of, ramp
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -29,6 +29,7 @@ EDGES = (1, 2, 3, 4, 6)  # code values between neighbours, that make an edge eve
 SPEAK = np.array(
     [2.5, 1.5, 0.3, -1.5, -2.5, -3.0], np.float32
 )  # nats, by the crispest edge on the softest way from above
+SURELY = 2  # place among these, up to which what is reached across no line is sky for certain
 EVERY = 8  # pixels between the ways that begin at the upper border
 GUESSED = 0.5  # how much the first guess counts beside what was learnt
 LEAST = 0.01  # of the pictures, that must be sky for any to be
@@ -45,7 +46,14 @@ GAP, BAND = 8, 7  # rows beside it, beyond which as many above and beneath it ar
 LASTS = 2.0  # code values by which they must differ beyond what the sky itself changes
 CERTAIN = 4.0  # deviations by which it must stand out as a whole
 BENEATH = 6.0  # nats against sky beneath a horizon
-SPEAKS = 2.6, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+SPEAKS = 3.0, 1.2  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+REACHES = ((2, 1.0), (5, 0.05), (16, 1e-3), (60, 1e-5))  # pixels over which its colour is taken, near ones first
+DEEP = 2  # pixels from what is no sky, from which on its colour is taken
+UNLIKE = 6.0  # nats against what is parted from the sky and has not its colour
+EVERY_PIXEL, FITS = 7, 4  # one pixel of so many is asked for the surface of a clear sky, so many times
+SMALL = 30  # pixels: what is smaller does not tell its colour
+CLEAR_SKY = 3.0  # code values by which it differs from such a surface, in the middle, at most
+ALIKE = 0.8  # of a piece, that must have the colour of a clear sky to be one where nothing leads from above
 
 
 Line = tuple[float, float]  # the row at a picture's left border, and rows a column
@@ -53,21 +61,23 @@ Line = tuple[float, float]  # the row at a picture's left border, and rows a col
 
 @dataclass(frozen=True)
 class Guess:
-    """What speaks for sky in a view, in nats, (height, width), and where its horizon is, if one is known."""
+    """What speaks for sky in a view, in nats, (height, width), what has the colours of a clear one, and where its
+    horizon is, if one is known."""
 
     speaks: Floats
+    clear: Mask
     line: Line | None
 
 
 @dataclass(frozen=True)
 class Looks:
     """How the sky of a shot looks: the colours of both sides, the share of the pictures that it fills, how much spoke
-    for it before any colour was known, in nats on average, and whether it ends at a horizon on any of them."""
+    for it before any colour was known, in nats on average, and those pictures on which it ends at a horizon."""
 
     colours: Colours
     share: float
     spoke: float
-    lined: bool
+    horizons: list[tuple[Pixels, Line]]  # their greys, and where it is
 
     @property
     def known(self) -> bool:
@@ -92,16 +102,20 @@ def learnt(views: Iterable[Pixels]) -> tuple[Looks, list[Mask]]:
     told = lined or range(len(labs))
     guesses = [one.speaks for one in guessed_]
     borders = [borders_of(lab, guess) for lab, guess in zip(labs, guesses, strict=True)]
-    inside = [from_above(cut(guess, border)) for guess, border in zip(guesses, borders, strict=True)]
+    inside = [from_above(cut(one.speaks, border), one.clear) for one, border in zip(guessed_, borders, strict=True)]
     colours, everything = Colours(), np.vstack([labs[k] for k in told])
     for _ in range(ROUNDS):
         whole = np.vstack([inside[k] for k in told])
         colours.learn(everything, whole, ~whole, 1.0)
         log_odds = [guess + colours.log_odds(lab) for guess, lab in zip(guesses, labs, strict=True)]
-        inside = [from_above(cut(one, border)) for one, border in zip(log_odds, borders, strict=True)]
+        inside = [
+            from_above(cut(odds, border), one.clear)
+            for odds, border, one in zip(log_odds, borders, guessed_, strict=True)
+        ]
     whole = np.vstack([inside[k] for k in told])
     spoke = float(np.vstack([guesses[k] for k in told])[whole].mean()) if whole.any() else 0.0
-    return Looks(colours, float(whole.mean()), spoke, bool(lined)), inside
+    horizons = [(grey_of(looked_at[k][0]), line) for k in lined if (line := guessed_[k].line) is not None]
+    return Looks(colours, float(whole.mean()), spoke, horizons), inside
 
 
 def borders_of(lab: Pixels, log_odds: Floats) -> Floats:
@@ -117,7 +131,7 @@ def guessed(view: Pixels, known: Line | None = None, lined: bool = True) -> Gues
     view
         RGB, (height, width, 3).
     known
-        Where the horizon is expected, which counts where none is seen.
+        Where the horizon is expected, which counts where none is seen near it.
     lined
         Whether there may be a horizon at all.
     """
@@ -125,11 +139,22 @@ def guessed(view: Pixels, known: Line | None = None, lined: bool = True) -> Gues
     appears = looks + 2.2 * np.linspace(1, -1, len(looks), dtype=np.float32)[:, None]
     border = cv2.blur(cv2.cvtColor(view[:3], cv2.COLOR_RGB2GRAY).mean(0, keepdims=True), (9, 1))[0]
     bright = border > DARK[0] * np.percentile(border, DARK[1])
-    speaks = GUESSED * appears + SPEAK[_parted(view, (appears[0] > 0) & bright)]
-    line = (horizon(view, speaks > 0) or known) if lined else None
+    starts = (appears[0] > 0) & bright
+    parted = _parted(view, starts)
+    speaks = GUESSED * appears + SPEAK[parted]
+    line = horizon(view, speaks > 0) if lined else None
+    if line is None or not _beside(line, known, view.shape[1]):
+        line = known
+    unlike, clear = _likeness(view, starts, speaks > 0)
+    speaks -= UNLIKE * unlike
     if line is not None:
         speaks = speaks - BENEATH * _beneath(line, speaks.shape)
-    return Guess(np.asarray(speaks, np.float32), line)
+    return Guess(np.asarray(speaks, np.float32), clear, line)
+
+
+def _beside(line: Line, known: Line | None, width: int) -> bool:
+    """Whether a horizon is where one is expected, if any is."""
+    return known is None or max(abs(line[0] + line[1] * x - known[0] - known[1] * x) for x in (0, width)) < AROUND
 
 
 def _beneath(line: Line, shape: tuple[int, ...]) -> Mask:
@@ -245,33 +270,93 @@ def _parted(view: Pixels, starts: Mask) -> NDArray[np.uint8]:
     Ways begin where the border may be sky. Fine dark lines, as wires, are no edges.
     """
     lab = cv2.cvtColor(_without_lines(view), cv2.COLOR_RGB2LAB)
-    height, width = lab.shape[:2]
-    parted = np.full((height, width), len(EDGES), np.uint8)
+    parted = np.full(lab.shape[:2], len(EDGES), np.uint8)
     for place in reversed(range(len(EDGES))):
-        reached = np.zeros((height + 2, width + 2), np.uint8)
-        step = (EDGES[place],) * 3
-        for x in range(0, width, EVERY):
-            if starts[x] and not reached[1, x + 1]:
-                cv2.floodFill(lab, reached, (x, 0), 0, step, step, 4 | cv2.FLOODFILL_MASK_ONLY | 255 << 8)
-        parted[reached[1:-1, 1:-1] > 0] = place
+        parted[_reached(lab, starts, EDGES[place])] = place
     return parted
+
+
+def _reached(lab: Pixels, starts: Mask, step: int) -> Mask:
+    """Where ways from the upper border lead on which no neighbours differ by more than a step, in code values."""
+    height, width = lab.shape[:2]
+    reached = np.zeros((height + 2, width + 2), np.uint8)
+    steps = (step,) * 3
+    for x in range(0, width, EVERY):
+        if starts[x] and not reached[1, x + 1]:
+            cv2.floodFill(lab, reached, (x, 0), 0, steps, steps, 4 | cv2.FLOODFILL_MASK_ONLY | 255 << 8)
+    return np.asarray(reached[1:-1, 1:-1] > 0)
+
+
+def _likeness(view: Pixels, starts: Mask, open_: Mask) -> tuple[Floats, Mask]:
+    """How clearly what is parted from the sky differs from it, 0..1, and what has the colours of a clear sky.
+
+    A clear sky is a smooth surface, and pieces of it that something parts continue it. What differs from that, and from
+    the sky around it, too, by more than the sky itself does, is none; clouds leave nothing of this.
+    """
+    lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
+    sure = cv2.erode((_reached(lab, starts, EDGES[SURELY]) & open_).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    if np.count_nonzero(sure) < LEAST * sure.size:
+        return np.zeros(sure.shape, np.float32), np.zeros(sure.shape, bool)
+    surface, usual = _surface(view.astype(np.float32), sure)
+    around = sky_around(view, sure)
+    apart = np.minimum(*(np.linalg.norm(view - one, axis=2) for one in (surface, around.astype(np.float32))))
+    unlike = np.where(sure, 0, ramp(apart, 4 * usual + 2, 6 * usual + 3)).astype(np.float32)
+    return unlike, (unlike == 0) & (usual < CLEAR_SKY)
+
+
+def _surface(view: Floats, sure: Mask) -> tuple[Floats, float]:
+    """The second-order surface through most of a sky, and by how much that differs from it, in the middle."""
+    height, width = sure.shape
+    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j].astype(np.float32)
+    terms = np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], -1)
+    some, colours = terms[sure][::EVERY_PIXEL], view[sure][::EVERY_PIXEL]
+    fits = np.ones(len(some), bool)
+    for _ in range(FITS):
+        factors = np.linalg.lstsq(some[fits], colours[fits], rcond=None)[0]
+        apart = np.linalg.norm(colours - some @ factors, axis=1)
+        usual = float(np.median(apart))
+        fits = apart < 3 * usual + 1
+    return terms @ factors, usual
+
+
+def sky_around(view: Pixels, sure: Mask) -> Pixels:
+    """The colour of the sky at each pixel of a view, from where it is sky for certain.
+
+    Parameters
+    ----------
+    view
+        RGB, (height, width, 3).
+    sure
+        Where it is sky for certain, (height, width).
+    """
+    known = np.dstack([view, np.full(view.shape[:2], 255, np.uint8)]) * sure[..., None].astype(np.float32)
+    total = np.zeros(known.shape, np.float32)
+    for reach, counts in REACHES:
+        side = (2 * reach + 1,) * 2
+        total += np.float32(counts) * cv2.blur(cv2.blur(known, side), side)
+    return np.rint(total[..., :3] * (255 / (total[..., 3:] + 1e-9))).astype(np.uint8)
 
 
 def _without_lines(view: Pixels) -> Pixels:
     return cv2.morphologyEx(view, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (LINE, LINE)))
 
 
-def from_above(inside: Mask) -> Mask:
-    """The pieces that reach the upper border, or that only something fine parts from those that do.
+def from_above(inside: Mask, clear: Mask) -> Mask:
+    """The pieces that reach the upper border, or that only something fine parts from those that do, or that have the
+    colours of a clear sky.
 
     Parameters
     ----------
     inside
         What is taken to be sky, (height, width).
+    clear
+        What has the colours of a clear sky, (height, width).
     """
     near = cv2.dilate(inside.astype(np.uint8), np.ones((LINE, LINE), np.uint8))
     count, labels = cv2.connectedComponents(near, connectivity=8)
     reaches = np.zeros(count, bool)
     reaches[np.unique(labels[:3])] = True
+    known = np.bincount(labels[inside], minlength=count)
+    reaches |= np.bincount(labels[inside & clear], minlength=count) > ALIKE * np.maximum(known, SMALL)
     reaches[0] = False
     return np.asarray(inside & reaches[labels])

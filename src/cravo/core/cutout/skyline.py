@@ -15,10 +15,10 @@ from cravo.core.cutout.colours import Colours, bin_of
 from cravo.core.cutout.cut import Mask, distance
 from cravo.core.cutout.first import Solved, view_of
 from cravo.core.cutout.masks import connected, gathered, grey_of, lab_of, ramped
+from cravo.core.cutout.sky import sky_around
 from cravo.core.cutout.window import Floats, Pixels
 
 DEEP = 2  # view pixels from the border, from which on sky is sky for certain
-REACHES = ((2, 1.0), (5, 0.05), (16, 1e-3), (60, 1e-5))  # view pixels over which its colour is taken, near ones first
 NOISE, LEAST = 2.5, 10.0  # of the usual difference within the sky, and code values: less is no difference
 LINE = 7  # view pixels across, up to which something before the sky may be decided to be sky
 FINE = 25  # source pixels across, up to which something is fine
@@ -46,7 +46,7 @@ class Skyline:
         near = distance(solved.inside)
         view = view_of(clip, solved)
         lines = np.maximum(*_fine(view, LINE)) > STANDS_OUT[0]
-        behind = cv2.resize(_sky_around(view, (near > DEEP) & ~lines), size)
+        behind = cv2.resize(sky_around(view, (near > DEEP) & ~lines), size)
         near = cv2.resize(near / np.float32(solved.window.scale), size)
         dark, bright = _fine(picture)
         noise = _noise(picture[::5, ::5], behind[::5, ::5], near[::5, ::5] > DEEP / solved.window.scale)
@@ -75,16 +75,6 @@ def _joined(between: Pixels, inside: Mask) -> Pixels:
     near = cv2.dilate((gaps | inside).astype(np.uint8), np.ones((JOINS, JOINS), np.uint8)) > 0
     joined = connected(near, inside).astype(np.uint8)
     return cv2.multiply(between, cv2.resize(joined * 255, between.shape[::-1]), scale=1 / 255)
-
-
-def _sky_around(view: Pixels, sure: Mask) -> Pixels:
-    """The colour of the sky at each pixel of a view, from where it is sky for certain."""
-    known = np.dstack([view, np.full(view.shape[:2], 255, np.uint8)]) * sure[..., None].astype(np.float32)
-    total = np.zeros(known.shape, np.float32)
-    for reach, counts in REACHES:
-        side = (2 * reach + 1,) * 2
-        total += np.float32(counts) * cv2.blur(cv2.blur(known, side), side)
-    return np.rint(total[..., :3] * (255 / (total[..., 3:] + 1e-9))).astype(np.uint8)
 
 
 def _fine(picture: Pixels, across: int = FINE) -> tuple[Pixels, Pixels]:
