@@ -183,10 +183,21 @@ def _skies() -> list[Case]:
         Case("sky", Film("through branches", [
             *_before_sky(lake.mirrored()), _before(leaves(0.22, 3.4, 2).tinted(0.3, 0.25, 0.4), 400),
         ], seed=15), "sky"),
+        Case("sky", Film("through twigs", [
+            *_before_sky(lake.mirrored()), _before(_hanging(leaves(0.55, 1.1, 1).tinted(0.3, 0.25, 0.4)), 480),
+        ], seed=17), "sky", chosen=True),
         Case("sky", Film("none", [filling(whole("skimage", "motorcycle_left.png")), Layer(
             "sky", Cutting(np.zeros((8, 8, 3), np.float32), np.zeros((8, 8), np.float32)), lambda at: np.eye(3)
         )], seed=16), "sky", chosen=True),
     ]  # fmt: skip
+
+
+def _hanging(of: Cutting) -> Cutting:
+    """No more than the upper right quarter of something, as of a tree."""
+    opacity = np.zeros_like(of.opacity)
+    quarter = np.s_[: of.size[1] // 2, of.size[0] // 2 :]
+    opacity[quarter] = of.opacity[quarter]
+    return Cutting(of.light, opacity)
 
 
 def _before(of: Cutting, x: float) -> Layer:

@@ -12,7 +12,7 @@ HEIGHT, WIDTH = 240, 420
 LAND = 205
 
 
-def hazy(level: float, slope: float, step: float, seed: int = 1) -> np.ndarray:
+def hazy(level: float, slope: float, step: float, seed: int = 1, noise: float = 2.5) -> np.ndarray:
     """A sky that pales downwards, water a little darker beneath a line, and land with texture below."""
     y, x = np.mgrid[:HEIGHT, :WIDTH].astype(np.float32)
     light = 205 + 30 * y / HEIGHT
@@ -20,7 +20,7 @@ def hazy(level: float, slope: float, step: float, seed: int = 1) -> np.ndarray:
     water = np.clip(y - (level + slope * x) + 0.5, 0, 1)[..., None]
     picture -= water * step * np.array([1.0, 0.8, 0.3], np.float32)
     random = np.random.default_rng(seed)
-    picture += random.normal(0, 2.5, picture.shape)
+    picture += random.normal(0, noise, picture.shape)
     picture[LAND:] = 70 + cv2.GaussianBlur(random.normal(0, 60, (HEIGHT - LAND, WIDTH, 3)), (0, 0), 1.5)
     return np.clip(picture, 0, 255).astype(np.uint8)
 
@@ -59,3 +59,29 @@ def test_what_is_dark_at_the_upper_border_is_no_sky_beside_what_is_bright() -> N
     assert looks.known
     assert not inside[0][:160, :110].any()
     assert inside[0][:150, 140:].mean() > 0.95
+
+
+def test_a_pale_thing_in_a_dark_frame_is_no_clear_sky_but_a_gap_between_beams_is() -> None:
+    picture = hazy(500, 0.0, 0.0, noise=0.8)
+    frame, gap = np.s_[60:110, 60:160], np.s_[60:110, 260:360]
+    for part, darker in ((frame, np.linspace(1, 16, 100)[None, :, None]), (gap, 0)):
+        rows, columns = part
+        sky = picture[part].astype(int)
+        picture[rows.start - 2 : rows.stop + 2, columns.start - 2 : columns.stop + 2] = 40
+        picture[part] = np.clip(sky - darker, 0, 255)
+    looks, (inside,) = learnt([picture])
+    assert looks.known
+    assert inside[gap].mean() > 0.9
+    assert inside[frame].mean() < 0.1
+    assert inside[:50].mean() > 0.97
+
+
+def test_a_piece_of_clear_sky_that_is_shut_in_is_sky() -> None:
+    sky = hazy(500, 0.0, 0.0, noise=0.8)
+    picture = sky.copy()
+    picture[90:150] = 45  # a bridge from border to border
+    window = np.s_[105:135, 180:260]
+    picture[window] = sky[window]
+    _, (inside,) = learnt([picture])
+    assert inside[110:130, 185:255].mean() > 0.9
+    assert not inside[95:100].any()

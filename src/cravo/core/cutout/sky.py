@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from cravo.core.ahead import ahead
 from cravo.core.cutout.colours import Colours
 from cravo.core.cutout.cut import Mask, contrast, cut
-from cravo.core.cutout.masks import grey_of, lab_of, ramp
+from cravo.core.cutout.masks import grey_of, grown, lab_of, ramp, shrunk
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -46,14 +46,14 @@ GAP, BAND = 8, 7  # rows beside it, beyond which as many above and beneath it ar
 LASTS = 2.0  # code values by which they must differ beyond what the sky itself changes
 CERTAIN = 4.0  # deviations by which it must stand out as a whole
 BENEATH = 6.0  # nats against sky beneath a horizon
-SPEAKS = 3.0, 1.2  # nats that must speak for it, where it fills little of the pictures, and where it fills them
+SPEAKS = 3.0, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
 REACHES = ((2, 1.0), (5, 0.05), (16, 1e-3), (60, 1e-5))  # pixels over which its colour is taken, near ones first
 DEEP = 2  # pixels from what is no sky, from which on its colour is taken
-UNLIKE = 6.0  # nats against what is parted from the sky and has not its colour
+UNLIKE = 8.0  # nats against what is parted from the sky and has not its colour
 EVERY_PIXEL, FITS = 7, 4  # one pixel of so many is asked for the surface of a clear sky, so many times
 SMALL = 30  # pixels: what is smaller does not tell its colour
 CLEAR_SKY = 3.0  # code values by which it differs from such a surface, in the middle, at most
-ALIKE = 0.8  # of a piece, that must have the colour of a clear sky to be one where nothing leads from above
+ALIKE = 0.6  # of a piece, that must have the colour of a clear sky to be one where nothing leads from above
 
 
 Line = tuple[float, float]  # the row at a picture's left border, and rows a column
@@ -146,7 +146,7 @@ def guessed(view: Pixels, known: Line | None = None, lined: bool = True) -> Gues
     if line is None or not _beside(line, known, view.shape[1]):
         line = known
     unlike, clear = _likeness(view, starts, speaks > 0)
-    speaks -= UNLIKE * unlike
+    speaks += np.where(clear, np.maximum(SPEAK[SURELY] - SPEAK[parted], 0), 0) - UNLIKE * unlike
     if line is not None:
         speaks = speaks - BENEATH * _beneath(line, speaks.shape)
     return Guess(np.asarray(speaks, np.float32), clear, line)
@@ -291,17 +291,29 @@ def _likeness(view: Pixels, starts: Mask, open_: Mask) -> tuple[Floats, Mask]:
     """How clearly what is parted from the sky differs from it, 0..1, and what has the colours of a clear sky.
 
     A clear sky is a smooth surface, and pieces of it that something parts continue it. What differs from that, and from
-    the sky around it, too, by more than the sky itself does, is none; clouds leave nothing of this.
+    the sky around it, too, by more than the sky itself does, is none. Among clouds nothing is told.
     """
     lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
-    sure = cv2.erode((_reached(lab, starts, EDGES[SURELY]) & open_).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    sure = shrunk(_reached(lab, starts, EDGES[SURELY]) & open_, 1)
+    nothing = np.zeros(sure.shape, np.float32), np.zeros(sure.shape, bool)
     if np.count_nonzero(sure) < LEAST * sure.size:
-        return np.zeros(sure.shape, np.float32), np.zeros(sure.shape, bool)
+        return nothing
     surface, usual = _surface(view.astype(np.float32), sure)
-    around = sky_around(view, sure)
-    apart = np.minimum(*(np.linalg.norm(view - one, axis=2) for one in (surface, around.astype(np.float32))))
-    unlike = np.where(sure, 0, ramp(apart, 4 * usual + 2, 6 * usual + 3)).astype(np.float32)
-    return unlike, (unlike == 0) & (usual < CLEAR_SKY)
+    if usual > CLEAR_SKY:
+        return nothing
+    around = sky_around(view, sure).astype(np.float32)
+    apart = np.minimum(*(np.linalg.norm(view - one, axis=2) for one in (surface, around)))
+    unlike = np.where(sure, 0, ramp(apart, 3 * usual + 1, 5 * usual + 2)).astype(np.float32)
+    unlike[_by_piece(unlike, open_ & (grown(sure, 2) == 0)) > 0.5] = 1
+    return unlike, unlike < 0.5
+
+
+def _by_piece(values: Floats, where: Mask) -> Floats:
+    """The mean of each piece of a mask, 0 beside them."""
+    count, labels = cv2.connectedComponents(where.astype(np.uint8))
+    total = np.bincount(labels.ravel(), values.ravel(), count) / np.bincount(labels.ravel(), minlength=count)
+    total[0] = 0
+    return total[labels].astype(np.float32)
 
 
 def _surface(view: Floats, sure: Mask) -> tuple[Floats, float]:
