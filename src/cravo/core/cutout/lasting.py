@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import cv2
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,6 +20,7 @@ LEARN = 0.3  # of what is seen more of it than was known
 STEADY = 0.6  # how much of its movement it keeps from frame to frame
 SMALL = 24  # pixels of its side at which it is laid on first
 REACH = 5  # pixels there, around where it is expected
+STRANGE = 2.0  # source pixels in a frame by which a pixel goes half strangely
 LIMIT = 30.0  # code values: a pixel that differs more is hidden
 FAR = 0.5  # code values by which it must fit better at the rim of what is looked at
 
@@ -68,6 +70,10 @@ class Lasting:
         self.shape = cv2.warpAffine(shape, self.movement, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
         self.window, self.seen = window, seen
         return seen
+
+    def strangely(self, place: Floats) -> Floats:
+        """How differently from it each pixel went, 0..1; `place` is where each was in the last frame."""
+        return _strange(place, self.movement, max(self.window.scale, 0.3))
 
     def learn(self, seen: Mask, share: Floats | float) -> None:
         """Take in what is seen of it; `share` is how much that counts against what was.
@@ -143,6 +149,20 @@ class Lasting:
         shift = (centre[:2] - matrix @ centre) / window.scale
         self.speed = STEADY * self.speed + (1 - STEADY) * shift if self.speed.any() else shift
         return np.asarray(matrix, np.float64)
+
+
+@nb.njit(cache=True, nogil=True)
+def _strange(place: Floats, movement: NDArray[np.float64], scale: float) -> Floats:
+    """How far each pixel comes from where a movement has it, 0..1; `scale` is window pixels a source pixel."""
+    height, width, _ = place.shape
+    apart = np.empty((height, width), np.float32)
+    for y in range(height):
+        for x in range(width):
+            dx = movement[0, 0] * x + movement[0, 1] * y + movement[0, 2] - place[y, x, 0]
+            dy = movement[1, 0] * x + movement[1, 1] * y + movement[1, 2] - place[y, x, 1]
+            away = np.sqrt(dx * dx + dy * dy) / scale
+            apart[y, x] = away / (away + STRANGE)
+    return apart
 
 
 def shifted(

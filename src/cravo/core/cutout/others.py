@@ -26,6 +26,7 @@ class Others:
         self._thing, self._subject, self._settings = thing, subject, settings
         self._against = Colours()  # of this person against the others
         self._comes_back: Mask | None = None  # where the one may come back who was hidden
+        self._along: Mask | None = None  # what goes as the one does and not as others do
         self.people: list[Lasting] = []
         self.standing: Floats | float = 0.0  # where somebody stands before the thing, whatever colours say
         self.lurking = 0.0  # how much of somebody is hidden by the thing, 0..1
@@ -71,6 +72,8 @@ class Others:
             # What looks as the thing did is nobody; the network takes what people carry for part of them.
             looks = self._settings.looks
             return people if unlike is None else people * np.where(unlike < 0, np.float32(1), ramp(unlike, *looks))
+        along = self._goes_along(place, went, people)
+        went = [seen * ~along for seen in went]
         mine, self.lurking, self.behind = np.maximum(moved, self._thing.shape), 0.0, 0.0
         for one, seen in zip(self.people, went, strict=True):
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
@@ -88,8 +91,19 @@ class Others:
         expected = np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
         self.standing = np.max([np.zeros_like(people), *self._before(went)], axis=0)
         self._comes_back = self._alike(lab, people, np.max([np.zeros_like(people), *went], axis=0) > 0.5)
-        expected[self._comes_back] = 0
+        self._along = along
+        expected[self._comes_back | along] = 0
         return expected
+
+    def _goes_along(self, place: Floats, went: list[Floats], people: Floats) -> Mask:
+        """What of the others goes as the one does and not as they do, near where the one is."""
+        along = np.zeros(people.shape, bool)
+        near = grown(self._thing.shape > 0.5, self._settings.along_reach) > 0
+        as_one = self._thing.strangely(place)
+        for one, seen in zip(self.people, went, strict=True):
+            apart = cv2.blur(one.strangely(place) - as_one, (LOOKED_AT,) * 2)
+            along |= (seen > 0.5) & (apart > self._settings.along) & near & (people > 0.5)
+        return cv2.morphologyEx(along.astype(np.uint8), cv2.MORPH_OPEN, np.ones((LOOKED_AT,) * 2, np.uint8)) > 0
 
     def _before(self, went: list[Floats]) -> list[Floats]:
         """Of those who stand before the thing, where they were seen a moment ago."""
@@ -132,6 +146,11 @@ class Others:
             # Somebody who was hidden is known again by colours.
             if lost and self._against.known and 0.4 * usual < stats[i, 4] < 1.3 * usual:
                 votes[i] = 2 if against[body].mean() > self._settings.known_again else -1
+        if self._along is not None:
+            votes = votes[labels]
+            votes[self._along] = np.maximum(votes[self._along], 1)
+            said = votes if self._comes_back is None else np.where(self._comes_back, np.float32(2), votes)
+            return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
         said = votes[labels] if self._comes_back is None else np.where(self._comes_back, np.float32(2), votes[labels])
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
 
@@ -150,6 +169,8 @@ class Others:
         rest = strangers(people, inside) > 0
         if self._comes_back is not None:
             rest &= ~self._comes_back
+        if self._along is not None:
+            rest &= ~self._along
         count, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8))
         pieces: list[list[Mask]] = [[] for _ in self.people]
         fresh = []

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from copy import deepcopy
 
 import cv2
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
@@ -42,9 +41,6 @@ from cravo.core.cutout.window import Floats, Pixels, Window, around, suits
 from cravo.core.document import Stroke, SubjectKind
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
-
-STRANGE = 2.0  # source pixels in a frame by which a pixel goes half strangely
-
 
 class MattePropagator:
     """One thing in one direction, from a decided frame on.
@@ -168,7 +164,7 @@ class MattePropagator:
         return FrameMaps(
             frame, window, view, lab, moved, self._thing.shape, trust, people, unlike, others,
             hid=np.maximum(self._others.seen(view.shape[:2]), _still_hid(last, window, place)),
-            strange=_strange(flow, self._thing.movement, max(window.scale, 0.3)),
+            strange=self._thing.strangely(place),
             away=scaled_difference(clip.difference(frame, window, lambda: moved < 0.1)),
             asked=_asked(self._engine, view, moved > 0.5),
             mixed=max(self._others.lurking, settings.fades * last.mixed),
@@ -289,20 +285,6 @@ def _still_hid(last: Solved, window: Window, place: Floats) -> Floats:
     if last.hid is None:
         return np.zeros(place.shape[:2], np.float32)
     return remapped(window.shows(last.hid, last.window), place)
-
-
-@nb.njit(cache=True, nogil=True)
-def _strange(flow: Floats, movement: NDArray[np.float64], scale: float) -> Floats:
-    """How differently each pixel moves from the thing as a whole, 0..1; `scale` is window pixels a source pixel."""
-    height, width = flow.shape[:2]
-    apart = np.empty((height, width), np.float32)
-    for y in range(height):
-        for x in range(width):
-            dx = movement[0, 0] * x + movement[0, 1] * y + movement[0, 2] - x - flow[y, x, 0]
-            dy = movement[1, 0] * x + movement[1, 1] * y + movement[1, 2] - y - flow[y, x, 1]
-            away = np.sqrt(dx * dx + dy * dy) / scale
-            apart[y, x] = away / (away + STRANGE)
-    return apart
 
 
 def _supported(inside: Mask, was: Floats, log_odds: Floats, seen: Floats, settings: PropagationSettings) -> Mask:

@@ -77,6 +77,10 @@ class PropagationSettings:
     """How far somebody must be seen before the thing, -1..1, to stand before it."""
     stands: float = 5.0
     """Nats against a pixel of somebody who stands before the thing."""
+    along: float = 0.4
+    """By which a pixel must go more strangely for somebody else than for the thing to be of that, 0..1."""
+    along_reach: int = 12
+    """Pixels from where the thing is, up to which that may be."""
     gone: int = 40
     """Frames after which somebody who is not seen again is forgotten."""
     sightings: int = 3
