@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numba as nb
@@ -254,8 +255,9 @@ def _appears(view: Pixels) -> Floats:
     """Brightness among the rest of the picture, hue, texture, in nats."""
     lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
     light, a, b = (channel.astype(np.float32) for channel in cv2.split(cv2.GaussianBlur(lab, (0, 0), 1)))
-    order = np.argsort(np.argsort(light.ravel(), kind="stable"), kind="stable")
-    rank = (order.reshape(light.shape) / light.size).astype(np.float32)
+    counts = np.bincount(light.astype(np.uint8).ravel(), minlength=256)
+    darker = ((np.cumsum(counts) - counts / 2) / light.size).astype(np.float32)
+    rank = cv2.LUT(light.astype(np.uint8), darker)
     closed = _without_lines(light.astype(np.uint8))
     slope = cv2.magnitude(cv2.Sobel(closed, cv2.CV_32F, 1, 0), cv2.Sobel(closed, cv2.CV_32F, 0, 1))
     rough = np.clip(cv2.blur(slope, (9, 9)) / 24, 0, 2.5)
@@ -298,9 +300,10 @@ def _likeness(view: Pixels, starts: Mask, open_: Mask) -> tuple[Floats, Mask]:
     nothing = np.zeros(sure.shape, np.float32), np.zeros(sure.shape, bool)
     if np.count_nonzero(sure) < LEAST * sure.size:
         return nothing
-    surface, usual = _surface(view.astype(np.float32), sure)
+    factors, usual = _surface(view, sure)
     if usual > CLEAR_SKY:
         return nothing
+    surface = _terms(*sure.shape) @ factors
     around = sky_around(view, sure).astype(np.float32)
     apart = np.minimum(*(np.linalg.norm(view - one, axis=2) for one in (surface, around)))
     unlike = np.where(sure, 0, ramp(apart, 3 * usual + 1, 5 * usual + 2)).astype(np.float32)
@@ -316,19 +319,25 @@ def _by_piece(values: Floats, where: Mask) -> Floats:
     return total[labels].astype(np.float32)
 
 
-def _surface(view: Floats, sure: Mask) -> tuple[Floats, float]:
-    """The second-order surface through most of a sky, and by how much that differs from it, in the middle."""
-    height, width = sure.shape
-    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j].astype(np.float32)
-    terms = np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], -1)
-    some, colours = terms[sure][::EVERY_PIXEL], view[sure][::EVERY_PIXEL]
+def _surface(view: Pixels, sure: Mask) -> tuple[Floats, float]:
+    """The factors of `_terms` that make the surface through most of a sky, (6, 3), and by how much that differs from it
+    in the middle."""
+    terms = _terms(*sure.shape)
+    some, colours = terms[sure][::EVERY_PIXEL], view[sure][::EVERY_PIXEL].astype(np.float32)
     fits = np.ones(len(some), bool)
     for _ in range(FITS):
         factors = np.linalg.lstsq(some[fits], colours[fits], rcond=None)[0]
         apart = np.linalg.norm(colours - some @ factors, axis=1)
         usual = float(np.median(apart))
         fits = apart < 3 * usual + 1
-    return terms @ factors, usual
+    return factors, usual
+
+
+@lru_cache(2)
+def _terms(height: int, width: int) -> Floats:
+    """Of a second-order surface over a view, (height, width, 6)."""
+    y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j].astype(np.float32)
+    return np.stack([np.ones_like(x), x, y, x * y, x * x, y * y], -1)
 
 
 def sky_around(view: Pixels, sure: Mask) -> Pixels:
