@@ -16,7 +16,7 @@ from cravo.core.cutout.settings import PROPAGATION, PropagationSettings
 from cravo.core.cutout.window import Floats, Pixels, Window
 from cravo.core.document import SubjectKind
 
-LOOKED_AT = 9  # pixels across, over which colours tell who somebody is
+LOOKED_AT = 9  # pixels across, over which colours and movement tell who somebody is
 
 
 class Others:
@@ -72,8 +72,8 @@ class Others:
             # What looks as the thing did is nobody; the network takes what people carry for part of them.
             looks = self._settings.looks
             return people if unlike is None else people * np.where(unlike < 0, np.float32(1), ramp(unlike, *looks))
-        along = self._goes_along(place, went, people)
-        went = [seen * ~along for seen in went]
+        self._along, theirs = _ways(self._thing, self.people, place, went, people, self._settings)
+        went = [seen * ~self._along for seen in went]
         mine, self.lurking, self.behind = np.maximum(moved, self._thing.shape), 0.0, 0.0
         for one, seen in zip(self.people, went, strict=True):
             # Behind the thing nobody is seen, unless they were seen there a frame ago.
@@ -85,25 +85,12 @@ class Others:
             if one.sightings >= self._settings.sightings and one.usual > self._settings.body * self._thing.usual:
                 self.behind = max(self.behind, lacking)
         expected = np.maximum(expected, self.lurking * people * (1 - mine))
-        fresh = people > 0.5
-        near = (grown(moved > 0.5, 3) > 0) & fresh
-        apart = fresh & ~connected(fresh, near) if near.any() else fresh
-        expected = np.maximum(expected, apart & (self._thing.shape < 0.5)).astype(np.float32)
+        expected = np.maximum(expected, _apart(people, moved) & (self._thing.shape < 0.5)).astype(np.float32)
         self.standing = np.max([np.zeros_like(people), *self._before(went)], axis=0)
         self._comes_back = self._alike(lab, people, np.max([np.zeros_like(people), *went], axis=0) > 0.5)
-        self._along = along
-        expected[self._comes_back | along] = 0
+        expected[theirs] = 1
+        expected[self._comes_back | self._along] = 0
         return expected
-
-    def _goes_along(self, place: Floats, went: list[Floats], people: Floats) -> Mask:
-        """What of the others goes as the one does and not as they do, near where the one is."""
-        along = np.zeros(people.shape, bool)
-        near = grown(self._thing.shape > 0.5, self._settings.along_reach) > 0
-        as_one = self._thing.strangely(place)
-        for one, seen in zip(self.people, went, strict=True):
-            apart = cv2.blur(one.strangely(place) - as_one, (LOOKED_AT,) * 2)
-            along |= (seen > 0.5) & (apart > self._settings.along) & near & (people > 0.5)
-        return cv2.morphologyEx(along.astype(np.uint8), cv2.MORPH_OPEN, np.ones((LOOKED_AT,) * 2, np.uint8)) > 0
 
     def _before(self, went: list[Floats]) -> list[Floats]:
         """Of those who stand before the thing, where they were seen a moment ago."""
@@ -124,7 +111,7 @@ class Others:
             return np.zeros(people.shape, bool)
         alike = cv2.blur(self.against(lab), (LOOKED_AT,) * 2) > self._settings.looks_alike
         alike = alike & (people > 0.5) & ~theirs
-        return cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((LOOKED_AT,) * 2, np.uint8)) > 0
+        return _broad(alike)
 
     def bodies(self, maps: FrameMaps, people: Floats, against: Floats) -> Floats:
         """1 on people who stand apart and are the one, 2 where one was hidden before, -1 on others, 0 where unclear."""
@@ -146,12 +133,11 @@ class Others:
             # Somebody who was hidden is known again by colours.
             if lost and self._against.known and 0.4 * usual < stats[i, 4] < 1.3 * usual:
                 votes[i] = 2 if against[body].mean() > self._settings.known_again else -1
+        said = votes[labels]
         if self._along is not None:
-            votes = votes[labels]
-            votes[self._along] = np.maximum(votes[self._along], 1)
-            said = votes if self._comes_back is None else np.where(self._comes_back, np.float32(2), votes)
-            return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
-        said = votes[labels] if self._comes_back is None else np.where(self._comes_back, np.float32(2), votes[labels])
+            said[self._along] = np.maximum(said[self._along], 1)
+        if self._comes_back is not None:
+            said[self._comes_back] = 2
         return grown(np.maximum(said, 0), 4) - grown(np.maximum(-said, 0), 4)
 
     def note(self, people: Floats, inside: Mask, window: Window) -> None:
@@ -167,10 +153,9 @@ class Others:
             Where that is in the source.
         """
         rest = strangers(people, inside) > 0
-        if self._comes_back is not None:
-            rest &= ~self._comes_back
-        if self._along is not None:
-            rest &= ~self._along
+        for mine in (self._comes_back, self._along):
+            if mine is not None:
+                rest &= ~mine
         count, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8))
         pieces: list[list[Mask]] = [[] for _ in self.people]
         fresh = []
@@ -184,7 +169,7 @@ class Others:
         others = []
         for one, theirs in zip(self.people, pieces, strict=True):
             where = np.logical_or.reduce([*theirs, np.zeros(inside.shape, bool)])
-            if self._are_limbs(one, where, inside):
+            if _are_limbs(one, self._thing, where, inside, self._settings):
                 continue
             others.append(one)
             one.meets(self._thing, where, inside, self._settings)
@@ -222,21 +207,54 @@ class Others:
         for one in self.people:
             one.speed = -one.speed
 
-    def _are_limbs(self, one: Lasting, seen: Mask, inside: Mask) -> bool:
-        """Whether all that is seen of somebody else are limbs of the thing: it lacks some, and with these it is whole."""
-        scale, mine, theirs = one.window.scale**2, np.count_nonzero(inside), np.count_nonzero(seen)
-        whole, settings = self._thing.usual * scale, self._settings
-        if not 0 < theirs < settings.limb * one.usual * scale:
-            return False
-        if mine > settings.lacks * whole or mine + theirs > settings.fits * whole:
-            return False
-        return bool((grown(seen, 3)[inside] > 0).any()) and not _leaves(seen)
-
     def _is_somebody(self, piece: Mask, size: int, inside: Mask) -> bool:
         """Whether a piece of people is somebody else, not a limb of the one that was overlooked."""
         if bool((grown(piece, 3)[inside] > 0).any()):
             return bool(size > self._settings.limb * self._thing.whole)
         return bool(size > self._settings.least * np.count_nonzero(inside))
+
+
+def _ways(
+    thing: Lasting,
+    others: list[Lasting],
+    place: Floats,
+    went: list[Floats],
+    people: Floats,
+    settings: PropagationSettings,
+) -> tuple[Mask, Mask]:
+    """What of others goes as the thing does and not as they do, near where the thing is; and what goes as somebody does
+    who may be there, and not as the thing does."""
+    mine, theirs = np.zeros(people.shape, bool), np.zeros(people.shape, bool)
+    near = grown(thing.shape > 0.5, settings.along_reach) > 0
+    as_thing = thing.strangely(place)
+    for one, seen in zip(others, went, strict=True):
+        apart = cv2.blur(one.strangely(place) - as_thing, (LOOKED_AT,) * 2)
+        mine |= (seen > 0.5) & (apart > settings.along) & near
+        theirs |= (one.shape > 0.5) & (apart < -settings.along)
+    return _broad(mine & (people > 0.5)), _broad(theirs & (people > 0.5))
+
+
+def _apart(people: Floats, moved: Floats) -> Mask:
+    """People whom nothing joins with the last matte."""
+    seen = people > 0.5
+    near = (grown(moved > 0.5, 3) > 0) & seen
+    return seen & ~connected(seen, near) if near.any() else seen
+
+
+def _are_limbs(one: Lasting, thing: Lasting, seen: Mask, inside: Mask, settings: PropagationSettings) -> bool:
+    """Whether all that is seen of somebody else are limbs of the thing: it lacks some, and with these it is whole."""
+    scale, mine, theirs = one.window.scale**2, np.count_nonzero(inside), np.count_nonzero(seen)
+    whole = thing.usual * scale
+    if not 0 < theirs < settings.limb * one.usual * scale:
+        return False
+    if mine > settings.lacks * whole or mine + theirs > settings.fits * whole:
+        return False
+    return bool((grown(seen, 3)[inside] > 0).any()) and not _leaves(seen)
+
+
+def _broad(mask: Mask) -> Mask:
+    """Without what is narrower than that over which anything is told."""
+    return cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, np.ones((LOOKED_AT,) * 2, np.uint8)) > 0
 
 
 def _leaves(piece: Mask) -> bool:

@@ -42,6 +42,7 @@ from cravo.core.document import Stroke, SubjectKind
 from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
+
 class MattePropagator:
     """One thing in one direction, from a decided frame on.
 
