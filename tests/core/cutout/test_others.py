@@ -70,6 +70,26 @@ def test_who_stands_beside_the_whole_one_stays_somebody_else() -> None:
     assert [np.array_equal(other.seen > 0.5, near) for other in others.people] == [True]
 
 
+def test_what_goes_as_the_one_does_is_not_taken_for_somebody_else_nor_the_other_way_round() -> None:
+    """A head that comes out from behind was taken for the other's, who goes the other way; a hand of his for the one's."""
+    head, other, hand = box(100, 20, 130, 60), box(130, 20, 200, 150), box(64, 60, 90, 90)
+    others = beside(BODY, BODY)
+    others.people = [Lasting(other | head | hand, WINDOW)]
+    thing = others._thing
+    grid = np.stack(np.meshgrid(np.arange(WIDTH), np.arange(HEIGHT)), -1).astype(np.float32)
+    place = grid.copy()
+    place[(BODY & ~hand) | head] -= (4, 0)  # each pixel was four to the left: it went to the right
+    place[other | hand] += (4, 0)
+    blank, full = np.zeros((HEIGHT, WIDTH, 3), np.uint8), np.ones((HEIGHT, WIDTH), np.float32)
+    thing.move(WINDOW, place, full, blank, blank)
+    people = (BODY | head | other).astype(np.float32)
+    expected = others.move(WINDOW, place, full, (blank, blank), blank, people, BODY.astype(np.float32), None)
+    inner = np.s_[26:54, 107:113]
+    assert expected[inner].max() == 0
+    assert expected[26:140, 140:190].min() > 0.9
+    assert expected[68:82, 72:82].min() == 1
+
+
 def test_what_somebody_hides_of_a_thing_when_it_is_marked_may_be_of_it(view: ClipView) -> None:
     left, right, between = box(40, 60, 120, 120), box(160, 60, 240, 120), box(120, 40, 160, 160)
     thing = left | right

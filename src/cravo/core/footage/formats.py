@@ -13,7 +13,6 @@ from typing import Annotated, Literal
 
 import cv2
 import numpy as np
-import OpenEXR
 from pydantic import AfterValidator, BaseModel
 
 from cravo.core.errors import CravoError
@@ -79,6 +78,8 @@ def _linear_picture(picture: Picture, multiplied: bool, path: Path) -> None:
 
     Light is what the inverse of the transfer curve of BT.709-6 (section 3.2), which BT.601 shares, makes of R'G'B'.
     """
+    import OpenEXR  # only who writes these pictures needs its memory
+
     colours, opacity = rgb_of(picture), picture.opacity[..., None]
     light = np.where(colours < 0.081, colours / 4.5, np.maximum((colours + 0.099) / 1.099, 0) ** (1 / 0.45))
     channels = {"RGBA": np.dstack([light * opacity, opacity]).astype(np.float16)}
