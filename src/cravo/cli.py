@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import ctypes
 import json
 import os
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,11 +22,14 @@ if TYPE_CHECKING:
 ROOT = Path(__file__).resolve().parents[2]
 Run = Callable[[argparse.Namespace], object]
 DOUBTFUL = 3  # what a command ends with where more is in doubt than was allowed
+ARENAS = -8, 2  # M_ARENA_MAX of glibc's malloc.h: with one for each thread, memory that is freed stays with the process
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
 def main(arguments: list[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
+    with suppress(AttributeError):  # where the C library is another one
+        ctypes.CDLL(None).mallopt(*ARENAS)
     try:
         return options.run(options) or 0
     except CravoError as error:
