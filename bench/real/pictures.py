@@ -110,17 +110,9 @@ LANDS: dict[str, tuple[str, str, Outline, int]] = {
 # Where the sky of one shows through, too.
 GAPS: dict[str, Outline] = {
     "snow": (
-        (252, 146),
-        (253, 150),
-        (259, 152),
-        (259, 175),
-        (244, 177),
-        (247, 173),
-        (254, 170),
-        (254, 164),
-        (251, 153),
+        (252, 146), (253, 150), (259, 152), (259, 175), (244, 177), (247, 173), (254, 170), (254, 164), (251, 153),
     ),
-}
+}  # fmt: skip
 
 
 def at_hand() -> bool:

@@ -49,7 +49,6 @@ CERTAIN = 4.0  # deviations by which it must stand out as a whole
 BENEATH = 6.0  # nats against sky beneath a horizon
 SPEAKS = 3.0, 1.3  # nats that must speak for it, where it fills little of the pictures, and where it fills them
 REACHES = ((2, 1.0), (5, 0.05), (16, 1e-3), (60, 1e-5))  # pixels over which its colour is taken, near ones first
-DEEP = 2  # pixels from what is no sky, from which on its colour is taken
 UNLIKE = 8.0  # nats against what is parted from the sky and has not its colour
 EVERY_PIXEL, FITS = 7, 4  # one pixel of so many is asked for the surface of a clear sky, so many times
 SMALL = 30  # pixels: what is smaller does not tell its colour
@@ -253,12 +252,11 @@ def _lines(means: Floats, share: Floats, width: int) -> list[tuple[float, float]
 
 def _appears(view: Pixels) -> Floats:
     """Brightness among the rest of the picture, hue, texture, in nats."""
-    lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
-    light, a, b = (channel.astype(np.float32) for channel in cv2.split(cv2.GaussianBlur(lab, (0, 0), 1)))
-    counts = np.bincount(light.astype(np.uint8).ravel(), minlength=256)
-    darker = ((np.cumsum(counts) - counts / 2) / light.size).astype(np.float32)
-    rank = cv2.LUT(light.astype(np.uint8), darker)
-    closed = _without_lines(light.astype(np.uint8))
+    codes, a, b = cv2.split(cv2.GaussianBlur(lab_of(view), (0, 0), 1))
+    a, b = a.astype(np.float32), b.astype(np.float32)
+    counts = np.bincount(codes.ravel(), minlength=256)
+    rank = cv2.LUT(codes, ((np.cumsum(counts) - counts / 2) / codes.size).astype(np.float32))
+    closed = _without_lines(codes)
     slope = cv2.magnitude(cv2.Sobel(closed, cv2.CV_32F, 1, 0), cv2.Sobel(closed, cv2.CV_32F, 0, 1))
     rough = np.clip(cv2.blur(slope, (9, 9)) / 24, 0, 2.5)
     blue = np.clip((128 - b) / 20, -1.5, 1.5) + np.clip((128 - a) / 40, -0.3, 0) * (b < 128)
@@ -271,7 +269,7 @@ def _parted(view: Pixels, starts: Mask) -> NDArray[np.uint8]:
 
     Ways begin where the border may be sky. Fine dark lines, as wires, are no edges.
     """
-    lab = cv2.cvtColor(_without_lines(view), cv2.COLOR_RGB2LAB)
+    lab = lab_of(_without_lines(view))
     parted = np.full(lab.shape[:2], len(EDGES), np.uint8)
     for place in reversed(range(len(EDGES))):
         parted[_reached(lab, starts, EDGES[place])] = place
@@ -295,8 +293,7 @@ def _likeness(view: Pixels, starts: Mask, open_: Mask) -> tuple[Floats, Mask]:
     A clear sky is a smooth surface, and pieces of it that something parts continue it. What differs from that, and from
     the sky around it, too, by more than the sky itself does, is none. Among clouds nothing is told.
     """
-    lab = cv2.cvtColor(view, cv2.COLOR_RGB2LAB)
-    sure = shrunk(_reached(lab, starts, EDGES[SURELY]) & open_, 1)
+    sure = shrunk(_reached(lab_of(view), starts, EDGES[SURELY]) & open_, 1)
     nothing = np.zeros(sure.shape, np.float32), np.zeros(sure.shape, bool)
     if np.count_nonzero(sure) < LEAST * sure.size:
         return nothing
