@@ -61,6 +61,7 @@ def opened(path: Path, stamp: int) -> onnxruntime.InferenceSession:
     """
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = options.inter_op_num_threads = 1
+    options.enable_mem_pattern = False  # a plan of memory for each size of picture is held beside the one in use
     options.log_severity_level = 3
     try:
         return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
