@@ -10,13 +10,15 @@ import os
 from functools import lru_cache
 from pathlib import Path
 from threading import Lock
+from typing import TYPE_CHECKING
 
 import numpy as np
-import onnxruntime
-from ai_edge_litert.interpreter import Interpreter
 from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
+
+if TYPE_CHECKING:
+    from onnxruntime import InferenceSession
 
 MATTING = "people.onnx"  # all people, with soft borders
 PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
@@ -42,7 +44,7 @@ def has_model(name: str) -> bool:
     return (models_folder() / name).is_file()
 
 
-def network(name: str) -> onnxruntime.InferenceSession:
+def network(name: str) -> InferenceSession:
     """A network of the models folder, opened once; raises MissingModel with its name."""
     path = models_folder() / name
     if not path.is_file():
@@ -51,7 +53,7 @@ def network(name: str) -> onnxruntime.InferenceSession:
 
 
 @lru_cache(maxsize=6)
-def opened(path: Path, stamp: int) -> onnxruntime.InferenceSession:
+def opened(path: Path, stamp: int) -> InferenceSession:
     """A network that runs on one core: clips and spans are worked on side by side instead.
 
     Raises
@@ -59,6 +61,8 @@ def opened(path: Path, stamp: int) -> onnxruntime.InferenceSession:
     CravoError
         Where the file is no network that can be run.
     """
+    import onnxruntime  # here, as most commands ask no network
+
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = options.inter_op_num_threads = 1
     options.enable_mem_pattern = False  # a plan of memory for each size of picture is held beside the one in use
@@ -73,6 +77,8 @@ class Small:
     """A small network (.tflite) with one input; safe for use by several threads."""
 
     def __init__(self, name: str) -> None:
+        from ai_edge_litert.interpreter import Interpreter
+
         path = models_folder() / name
         if not path.is_file():
             raise MissingModel(f"The network {name} is not installed. Run ./cravo models to install it.")

@@ -7,14 +7,17 @@ give.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
-import onnxruntime
 from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
 from cravo.core.finders.models import models_folder, network
+
+if TYPE_CHECKING:
+    from onnxruntime import NodeArg
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
@@ -51,7 +54,7 @@ class Prompted:
         wanted = {one.name for one in self._decoder.get_inputs()}
         if len(images) != 1 or len(images[0].shape) != 4 or not {"point_coords", "point_labels"} <= wanted:
             raise CravoError(f"{name} is not a pair of networks that Cravo can ask with points.")
-        self._image: onnxruntime.NodeArg = images[0]
+        self._image: NodeArg = images[0]
 
     def opacity(self, view: Pixels, inside: Spots, outside: Spots) -> Floats:
         """How much each pixel of a view belongs to what the points inside show, (height, width) in 0..1.

@@ -2,8 +2,8 @@
 
 import math
 
-import numba as nb
 import numpy as np
+from numba.extending import register_jitable
 from numpy.typing import NDArray
 
 from cravo.core.document import Pose
@@ -27,16 +27,26 @@ def for_opencv(matrix: Matrix) -> Matrix:
     return inverse(HALF) @ matrix @ HALF
 
 
-@nb.njit(cache=True)
+@register_jitable
 def inverse(m: Matrix) -> Matrix:
-    """The matrix back; not finite where there is none. Many times as fast as the general one."""
-    out = np.empty((3, 3))
-    for i in range(3):
-        a, b = (i + 1) % 3, (i + 2) % 3
-        for j in range(3):
-            c, d = (j + 1) % 3, (j + 2) % 3
-            out[j, i] = m[a, c] * m[b, d] - m[a, d] * m[b, c]
-    return out / (m[0, 0] * out[0, 0] + m[0, 1] * out[1, 0] + m[0, 2] * out[2, 0])
+    """The matrix back, by its adjugate; not finite where there is none.
+
+    Compiled where compiled loops call it; else as it stands, since a compiled function takes long to load.
+    """
+    a, b, c = float(m[0, 0]), float(m[0, 1]), float(m[0, 2])
+    d, e, f = float(m[1, 0]), float(m[1, 1]), float(m[1, 2])
+    g, h, i = float(m[2, 0]), float(m[2, 1]), float(m[2, 2])
+    determinant = a * (e * i - f * h) + b * (f * g - d * i) + c * (d * h - e * g)
+    if determinant == 0:
+        return np.full((3, 3), np.nan)
+    adjugate = np.array(
+        [
+            [e * i - f * h, c * h - b * i, b * f - c * e],
+            [f * g - d * i, a * i - c * g, c * d - a * f],
+            [d * h - e * g, b * g - a * h, a * e - b * d],
+        ]
+    )
+    return adjugate / determinant
 
 
 def similarity(scale: float, degrees: float, centre: tuple[float, float], shift: tuple[float, float]) -> Matrix:
