@@ -184,7 +184,7 @@ def test_render_says_what_is_wrong(film, tmp_path):
         ((gone, tmp_path / "o.mp4"), "film.mp4 was found neither"),
         ((saved, tmp_path / "o.txt"), "must end in"),
         ((saved, tmp_path / "no" / "o.mp4"), "could not be written"),
-        ((saved, tmp_path / "o.mp4", "--from", 99), "not in the piece"),
+        ((saved, tmp_path / "o.mp4", "--from", 99), "not in the film"),
     ):
         done = cravo("render", *arguments)
         assert done.returncode == 1

@@ -23,7 +23,10 @@ ROOT = Path(__file__).resolve().parents[2]
 Run = Callable[[argparse.Namespace], object]
 DOUBTFUL = 3  # what a command ends with where more is in doubt than was allowed
 ARENAS = -8, 2  # M_ARENA_MAX of glibc's malloc.h: with one for each thread, memory that is freed stays with the process
-LARGE = -3, 4 << 20  # M_MMAP_THRESHOLD, bytes: it would else grow, and large pictures, too, would leave gaps in the heap
+LARGE = (
+    -3,
+    4 << 20,
+)  # M_MMAP_THRESHOLD, bytes: it would else grow, and large pictures, too, would leave gaps in the heap
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 

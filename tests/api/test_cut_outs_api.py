@@ -41,7 +41,7 @@ def stroke(client, state, thing, frame, include=True, part=None, away=0.0):
 def carry(client, state, frame, **more):
     part = shot_of(state)["regions"][0]["parts"][0]["id"]
     body = {"seen": state["revision"], "shot": shot_of(state)["id"], "part": part, "frame": frame, **more}
-    return client.post(f"/api/projects/{state['id']}/cut-outs/carry", json=body)
+    return client.post(f"/api/projects/{state['id']}/cut-outs/propagate", json=body)
 
 
 def runs(client, state):

@@ -277,7 +277,7 @@ def test_a_doubt_that_was_looked_at_stays_found_right(client, found):
     assert not doubt["accepted"]
     seen = {name: doubt[name] for name in ("region", "first", "last", "reason")}
     body = {
-        "seen": state["revision"], "label": "Seen, it is right",
+        "seen": state["revision"], "label": "Reviewed",
         "patch": [{"op": "add", "path": "/accepted", "value": [seen]}],
     }  # fmt: skip
     assert client.post(f"/api/projects/{state['id']}/edits", json=body).status_code == 200

@@ -54,7 +54,7 @@ def test_a_colour_is_put_above_moved_beneath_and_taken_out_again(client, state):
     assert pixel(client, made, 9, 9) == pytest.approx([200, 60, 50], abs=8)
     made = post(client, made, "arrange", shot=item, do="remove").json()
     assert layers(made) == [[("shot", 0)]]
-    assert made["undo"] == "Take out"
+    assert made["undo"] == "Remove"
 
 
 def test_an_item_is_laid_on_another_layer_and_time(client, state):

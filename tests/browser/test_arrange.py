@@ -58,10 +58,10 @@ def test_a_shot_is_split_trimmed_moved_and_taken_out(at: Page):
 
     # Later, then taken out; undo brings everything back.
     at.keyboard.press("Escape")
-    card = at.get_by_role("group", name="The shot in the piece")
+    card = at.get_by_role("group", name="The shot in the film")
     card.get_by_role("button", name="Later").click()
     expect(at.get_by_role("button", name=re.compile("^3 · Conductor"))).to_be_visible()
-    card.get_by_role("button", name="Take out").click()
+    card.get_by_role("button", name="Remove").click()
     expect(at.get_by_role("button", name=re.compile("^3 · Conductor"))).to_have_count(0)
     assert len(shots(at)) == len(before)
     for _ in range(4):
@@ -78,8 +78,8 @@ def test_a_shot_is_shown_faster_and_backwards(at: Page):
     at.keyboard.press("Enter")
     expect(at.get_by_label("Speed", exact=True)).to_have_value("200")
     assert ask(at)["frames"] == frames - 75
-    at.get_by_role("checkbox", name="Backwards").click()
-    expect(at.get_by_role("checkbox", name="Backwards")).to_be_checked()
+    at.get_by_role("checkbox", name="Reverse").click()
+    expect(at.get_by_role("checkbox", name="Reverse")).to_be_checked()
     assert (shots(at)[0]["speed"], shots(at)[0]["backwards"]) == (2, True)
     expect(at.get_by_text("frame 149", exact=False)).to_be_visible()
     at.keyboard.press("ArrowRight")

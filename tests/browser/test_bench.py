@@ -28,7 +28,7 @@ def test_handles_and_numbers_say_the_same(at: Page):
     assert 20 < number(at, "Rotation") < 130
     x, y = centre(at, "feather_out")
     drag(at, (x, y), (x + 20, y + 20))
-    expect(at.get_by_label("Outwards", exact=True)).to_have_value(re.compile(r"^[3-9]\d$"))
+    expect(at.get_by_label("Feather out", exact=True)).to_have_value(re.compile(r"^[3-9]\d$"))
 
     at.get_by_label("Width", exact=True).fill("300")
     at.keyboard.press("Enter")

@@ -56,7 +56,7 @@ def test_a_colour_is_picked_narrowed_and_treated(at: Page):
     assert abs(changed[1] - min(high + 10, 100)) < 2
 
     # Together with a shape only what both cover is treated.
-    at.get_by_role("button", name="One more shape: Ellipse").click()
+    at.get_by_role("button", name="Add shape: Ellipse").click()
     at.mouse.move(*point(at, 700, 700))
     at.mouse.down()
     at.mouse.move(*point(at, 1200, 1060), steps=4)

@@ -61,8 +61,8 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     at.get_by_text("A thing", exact=True).click()
     idle(at)
 
-    at.get_by_role("button", name="Carry", exact=True).click()
-    expect(at.get_by_text("itself: carried to 24 of 24 frames")).to_be_visible()
+    at.get_by_role("button", name="Propagate", exact=True).click()
+    expect(at.get_by_text("itself: propagated to 24 of 24 frames")).to_be_visible()
     idle(at)
 
     # It is gone for three frames, which is a doubt; the key goes there.
@@ -95,7 +95,7 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     region = shot_of(at)["regions"][0]
     assert region["outside"][0]["kind"] == "desaturate"
     at.get_by_role("link", name="Export").click()
-    at.get_by_role("button", name="Export the whole piece").click()
+    at.get_by_role("button", name="Export the whole film").click()
     with at.expect_download() as download:
         at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"

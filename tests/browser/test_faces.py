@@ -66,8 +66,8 @@ def test_all_faces_but_one_are_hidden_and_one_is_put_right(bench: Page, tmp_path
     expect(left).to_be_checked()
 
     at.get_by_role("link", name="Export").click()
-    at.get_by_role("button", name="Export the whole piece").click()
-    at.get_by_role("button", name="Export all the same").click()
+    at.get_by_role("button", name="Export the whole film").click()
+    at.get_by_role("button", name="Export anyway").click()
     with at.expect_download() as download:
         at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"

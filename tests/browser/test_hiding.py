@@ -81,7 +81,7 @@ def test_all_but_two_are_hidden_and_it_is_proved(bench: Page, clip: Path, tmp_pa
 
     # Before it is proved an export asks.
     at.get_by_role("link", name="Export").click()
-    at.get_by_role("button", name="Export the whole piece").click()
+    at.get_by_role("button", name="Export the whole film").click()
     question = at.get_by_role("alertdialog", name="Something may be open")
     expect(question).to_contain_text("was not checked yet")
     question.get_by_role("button", name="Look at it").click()
@@ -91,12 +91,12 @@ def test_all_but_two_are_hidden_and_it_is_proved(bench: Page, clip: Path, tmp_pa
     doubts = at.get_by_role("list", name="Doubts").get_by_role("listitem")
     before = doubts.count()
     assert before >= 2
-    checked(at, "All is covered. Look at what could still tell.")
+    checked(at, "All is covered. Look at what could still identify somebody.")
     at.get_by_label("Who looks at it").fill("Ada of Ostrelle")
     for left in (before - 1, before - 2):
-        doubts.first.get_by_role("button", name="Seen, it is right").click()
+        doubts.first.get_by_role("button", name="Reviewed").click()
         expect(doubts).to_have_count(left)
-    telling = at.get_by_role("list", name="What could still tell").get_by_role("listitem")
+    telling = at.get_by_role("list", name="Could still identify").get_by_role("listitem")
     expect(telling).to_have_count(1)
     expect(telling).to_contain_text("is heard as it is on frames 0 to 47")
     telling.get_by_role("button", name="Lower the voice").click()
@@ -111,7 +111,7 @@ def test_all_but_two_are_hidden_and_it_is_proved(bench: Page, clip: Path, tmp_pa
     # Now an export asks nothing, and its file is proved as well.
     at.get_by_role("link", name="Export").click()
     expect(at.get_by_text("It was checked: what is hidden is covered.")).to_be_visible()
-    at.get_by_role("button", name="Export the whole piece").click()
+    at.get_by_role("button", name="Export the whole film").click()
     with at.expect_download() as download:
         at.get_by_role("link", name="Download").click()
     out = tmp_path / "out.mp4"
@@ -159,7 +159,7 @@ def test_a_face_that_was_deleted_is_found_open_and_covered_at_a_press(bench: Pag
     assert fixed["track"] == "3"
     x, y = fixed["ovals"][0][1:3]
     assert (x, y) == (pytest.approx(oval("navy_coat", 0).x, abs=8), pytest.approx(oval("navy_coat", 0).y, abs=8))
-    at.get_by_label("Sure from").fill("60")
+    at.get_by_label("Confidence from").fill("60")
     at.keyboard.press("Enter")
     at.get_by_role("button", name="Find them").click()
     idle(at)
@@ -179,7 +179,7 @@ def test_a_face_that_was_deleted_is_found_open_and_covered_at_a_press(bench: Pag
     expect(place).to_contain_text("A face nobody found before")
     place.get_by_role("button", name="Cover it").click()
     expect(at.get_by_text("The project was changed since.")).to_be_visible()
-    checked(at, "All is covered. Look at what could still tell.")
+    checked(at, "All is covered. Look at what could still identify somebody.")
     hand = shot_of(at)["regions"][0]["parts"][0]["by_hand"]
     assert {one["track"] for one in hand} == {"by hand 1"}
     best = min(hand, key=lambda one: one["frame"])
@@ -225,4 +225,4 @@ def test_what_a_drawn_region_leaves_open_is_jumped_to_and_covered(bench: Page) -
     parts = shot_of(at)["regions"][1]["parts"]
     assert len(parts) == 1 + found
     assert {part["kind"] for part in parts} == {"ellipse"}
-    checked(at, "All is covered. Look at what could still tell.")
+    checked(at, "All is covered. Look at what could still identify somebody.")

@@ -87,12 +87,12 @@ def test_text_behind_this(bench: Page) -> None:
     assert (clears(below[0]), clears(above[0])) == (set(), {"outside"})
 
     # A bar as wide as the picture: beside the region it covers the shot, within it it does not.
-    words = at.get_by_label("Words of the title")
+    words = at.get_by_label("Text of the title")
     words.fill("█████████")
     words.blur()
-    entered(at, "Letters", "300", "Size of letters")
+    entered(at, "Size", "300", "Text size")
     at.get_by_role("button", name="Place", exact=True).click()
-    entered(at, "Down", "-108", "Down")
+    entered(at, "Y", "-108", "Y")
     shows(at, BESIDE, [255, 255, 255])
     shows(at, INSIDE, inside)
 

@@ -91,7 +91,7 @@ def test_a_patch_covers_a_stain_on_the_yard(at: Page):
     settled(at)
     before = pixels(at)
     add_look(at, "Patch", "inside")
-    at.get_by_label("Taken from, across", exact=True).fill("-220")
+    at.get_by_label("Source X", exact=True).fill("-220")
     at.keyboard.press("Enter")
     settled(at)
     after = pixels(at)

@@ -49,7 +49,7 @@ def test_from_the_demo_to_a_file_without_the_face(at: Page, cravo: str, conducto
     last.fill("149")
     last.press("Enter")
     at.get_by_role("button", name="Export", exact=True).click()
-    at.get_by_role("button", name="Export all the same").click()
+    at.get_by_role("button", name="Export anyway").click()
     with at.expect_download() as download:
         at.get_by_role("link", name="Download").click()
     out = tmp_path / download.value.suggested_filename

@@ -121,7 +121,7 @@ def test_trackers_one_after_the_other_and_single_ones_switched_off(at: Page):
     at.get_by_role("button", name="Follow", exact=True).click()
     expect(at.get_by_text(re.compile(r"followed on 1[1-5]\d of 150 frames"))).to_be_visible()
     idle(at)
-    at.get_by_role("button", name="One more tracker").click()
+    at.get_by_role("button", name="Add tracker").click()
     at.mouse.click(*point(at, *inside[1]))
     expect(at.get_by_text(re.compile("^Together they give scale and rotation, too"))).to_be_visible()
     expect(

@@ -55,7 +55,7 @@ def test_an_export_is_of_what_was_on_the_screen(at: Page):
     last.fill("3")
     last.press("Enter")
     at.get_by_role("button", name="Export", exact=True).dblclick()
-    at.get_by_role("button", name="Export all the same").click()
+    at.get_by_role("button", name="Export anyway").click()
     expect(at.locator(".files li")).to_have_count(3)
     at.get_by_role("button", name="Undo").click()
     expect(at.get_by_role("button", name="Redo")).to_be_enabled()
@@ -78,7 +78,7 @@ def test_a_stroke_stays_is_selected_and_follow_is_taken_while_its_answer_is_on_i
     expect(at.get_by_role("button", name="1 at work")).to_be_visible()
     at.keyboard.press("f")
     expect(at.locator(".stroke")).to_have_count(1)  # it has not vanished
-    with at.expect_request("**/cut-outs/carry") as carried:
+    with at.expect_request("**/cut-outs/propagate") as carried:
         gate.open()
     assert carried.value.post_data_json["way"] == "both"
     expect(at.get_by_role("heading", name=re.compile("^What"))).to_be_visible()

@@ -45,7 +45,7 @@ def test_a_horizon_is_laid_dragged_and_tilted(at: Page):
     undo_says(at, "Tilt horizon")
     x, y = centre(at, "feather_out")
     drag(at, (x, y), (x, y + 40))
-    expect(at.get_by_label("Outwards", exact=True)).to_have_value(re.compile(r"^1[23]\d$"))
+    expect(at.get_by_label("Feather out", exact=True)).to_have_value(re.compile(r"^1[23]\d$"))
     for _ in range(2):
         at.keyboard.press("m")
     expect(at.get_by_text("Bare matte")).to_be_visible()
@@ -80,23 +80,23 @@ def test_a_rectangle_is_rounded_pulled_and_sheared(at: Page):
     x, y = centre(at, "shear")
     drag(at, (x, y), (x - 40, y))
     assert number(at, "Shear") > 10
-    at.get_by_text("Across and along apart").click()
-    at.get_by_label("Along, out", exact=True).fill("150")
+    at.get_by_text("Across and along separately").click()
+    at.get_by_label("Feather out, along", exact=True).fill("150")
     at.keyboard.press("Enter")
-    expect(at.get_by_label("Along, out", exact=True)).to_have_value("150")
+    expect(at.get_by_label("Feather out, along", exact=True)).to_have_value("150")
     assert parts(at)[0]["feather_out"] == 12
     # A number that changes over time: set here, then on another frame.
-    at.get_by_label("Along, out by hand on this frame").click()
+    at.get_by_label("Feather out, along by hand on this frame").click()
     at.keyboard.press("Escape")
     at.keyboard.press("End")
     at.keyboard.press("Home")
     for _ in range(2):
         at.keyboard.press("Shift+ArrowRight")
-    at.get_by_label("Along, out", exact=True).fill("50")
+    at.get_by_label("Feather out, along", exact=True).fill("50")
     at.keyboard.press("Enter")
-    expect(at.get_by_label("Along, out by hand on this frame")).to_have_attribute("aria-pressed", "true")
+    expect(at.get_by_label("Feather out, along by hand on this frame")).to_have_attribute("aria-pressed", "true")
     at.keyboard.press("Shift+ArrowLeft")
-    expect(at.get_by_label("Along, out", exact=True)).to_have_value("100")
+    expect(at.get_by_label("Feather out, along", exact=True)).to_have_value("100")
 
 
 def test_a_path_is_drawn_bent_and_its_points_are_added_chosen_and_removed(at: Page):
@@ -145,7 +145,7 @@ def test_a_path_is_drawn_bent_and_its_points_are_added_chosen_and_removed(at: Pa
 def test_parts_combine_are_reordered_copied_and_removed(at: Page):
     open_demo(at)
     draw(at, POSE)
-    at.get_by_label("One more shape: Rectangle").click()
+    at.get_by_label("Add shape: Rectangle").click()
     drag(at, point(at, 800, 300), point(at, 1200, 700))
     expect(at.get_by_label("Name of shape 2")).to_have_value("Rectangle")
     at.get_by_label("How Rectangle combines").click()

@@ -94,7 +94,7 @@ def test_every_screen_passes_axe(at: Page, mode: str):
     add_look(at, "Pixelate", "inside")
     expect(at.get_by_label("Cells across", exact=True)).to_be_visible()
     assert problems(at) == []
-    for label in ("Hues", "Lift, gamma, gain"):
+    for label in ("Hue curves", "Lift, gamma, gain"):
         add_look(at, label, "outside")
         assert problems(at) == []
     at.keyboard.press("w")
@@ -109,7 +109,7 @@ def test_every_screen_passes_axe(at: Page, mode: str):
     at.keyboard.press("Escape")
     expect(at.get_by_role("dialog")).to_have_count(0)
     at.get_by_role("link", name="Export").click()
-    expect(at.get_by_role("button", name="Export the whole piece")).to_be_visible()
+    expect(at.get_by_role("button", name="Export the whole film")).to_be_visible()
     expect(at.get_by_text("Looking …")).to_have_count(0)
     assert problems(at) == []
 

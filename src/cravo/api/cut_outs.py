@@ -1,4 +1,4 @@
-"""Strokes, and carrying what they mean."""
+"""Strokes, and propagating what they mean."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from cravo.api.models.cut_outs import BeforeRequest, CarryRequest, Outlines, ProposeRequest, StrokeRequest
+from cravo.api.models.cut_outs import BeforeRequest, Outlines, PropagateRequest, ProposeRequest, StrokeRequest
 from cravo.api.models.work import FollowStarted
 from cravo.api.studio import Studio, TheStudio, work_info
-from cravo.core.commands import AddStroke, CarryCutOut, NewCutOut, find_cut_out
+from cravo.core.commands import AddStroke, NewCutOut, PropagateCutOut, find_cut_out
 from cravo.core.cutout.frame_mattes import reach
 from cravo.core.document import CutOut, Shot
 from cravo.core.finders.prompted import engines
@@ -43,19 +43,19 @@ def stroke(project: UUID, wish: StrokeRequest, studio: TheStudio) -> FollowStart
     studio.drafts.draw(shot, part, frame)
     first, last = reach(part, frame)
     return FollowStarted(
-        state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, (first, last)))
+        state=studio.seen(state), work=work_info(begin_propagating(studio, state, shot, part, (first, last)))
     )
 
 
-@router.post("/{project}/cut-outs/carry")
-def carry(project: UUID, wish: CarryRequest, studio: TheStudio) -> FollowStarted:
-    """Carry a cut-out over a stretch of frames."""
+@router.post("/{project}/cut-outs/propagate")
+def propagate(project: UUID, wish: PropagateRequest, studio: TheStudio) -> FollowStarted:
+    """Propagate a cut-out over a span of frames."""
     shot = studio.state(str(project)).document.shot(wish.shot)
     span = wish.within(shot)
-    state = studio.command(project, wish.seen, CarryCutOut(shot=wish.shot, part=wish.part, span=span))
+    state = studio.command(project, wish.seen, PropagateCutOut(shot=wish.shot, part=wish.part, span=span))
     shot = state.document.shot(wish.shot)
     part = find_cut_out(shot, wish.part)
-    return FollowStarted(state=studio.seen(state), work=work_info(begin_carrying(studio, state, shot, part, span)))
+    return FollowStarted(state=studio.seen(state), work=work_info(begin_propagating(studio, state, shot, part, span)))
 
 
 @router.post("/{project}/cut-outs/look", status_code=204)
@@ -88,8 +88,8 @@ def _latest(shot: Shot, wish: StrokeRequest) -> CutOut:
     return find_cut_out(shot, region.parts[-1].id)
 
 
-def begin_carrying(studio: Studio, state: State, shot: Shot, part: CutOut, span: tuple[int, int]) -> Row:
-    """Queue the carrying of a cut-out over the frames of a span."""
+def begin_propagating(studio: Studio, state: State, shot: Shot, part: CutOut, span: tuple[int, int]) -> Row:
+    """Queue the propagation of a cut-out over the frames of a span."""
     # What is under way goes by older strokes; what it has done stays.
     studio.stores.work.stop_on(part.id)
     return start(

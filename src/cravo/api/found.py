@@ -6,7 +6,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from cravo.api.cut_outs import begin_carrying
+from cravo.api.cut_outs import begin_propagating
 from cravo.api.models.found import FindRequest, FoundInfo, FoundMark, LockRequest, SearchRequest
 from cravo.api.models.projects import ProjectState
 from cravo.api.models.work import FollowStarted, WorkInfo
@@ -136,7 +136,7 @@ def _begin_work(studio: Studio, state: State, shot: Shot, part: PartBase) -> Row
     """Begin what has to be done for a part that was added as found."""
     cut_out = of_model(part, CutOut)
     if cut_out is not None:
-        return begin_carrying(studio, state, shot, cut_out, cut_out.span)
+        return begin_propagating(studio, state, shot, cut_out, cut_out.span)
     return _find(studio, state, shot, part)
 
 

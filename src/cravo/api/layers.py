@@ -22,9 +22,9 @@ router = APIRouter(prefix="/api/projects", tags=["layers"])
 
 LASTS = 4  # seconds of a new title or colour
 SAID: dict[Arranging, str] = {
-    "split": "Split", "begin": "Begin here", "end": "End here", "remove": "Take out", "earlier": "Earlier",
+    "split": "Split", "begin": "Trim start", "end": "Trim end", "remove": "Remove", "earlier": "Earlier",
     "later": "Later", "lay": "Move", "up": "To the layer above", "down": "To the layer beneath",
-    "duplicate": "Duplicate", "freeze": "Hold a frame", "crossfade": "Crossfade",
+    "duplicate": "Duplicate", "freeze": "Freeze frame", "crossfade": "Crossfade",
 }  # fmt: skip
 SET_UP = {
     "text behind": "Text behind this",

@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from cravo.api.cut_outs import begin_carrying
+from cravo.api.cut_outs import begin_propagating
 from cravo.api.layers import ready
 from cravo.api.models.base import BaseRevision
 from cravo.api.models.projects import Change, NewProject, PatchEdit, ProjectLine, ProjectState, RelinkRequest
@@ -81,7 +81,7 @@ def add_showpiece(studio: TheStudio) -> ProjectState:
     for shot, what in to_be_done(state.document):
         span = (shot.first, shot.last)
         if not isinstance(what, Motion):
-            begin_carrying(studio, state, shot, what, span)
+            begin_propagating(studio, state, shot, what, span)
         else:
             detail: dict[str, Any] = {"shot": shot.id, "motion": what.id, "span": list(span), "again": False}
             start(studio.stores, "follow", f"Following {what.name}", state.id, what.id, **detail)

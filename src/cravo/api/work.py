@@ -56,7 +56,7 @@ def export(project: UUID, new: NewExport, studio: TheStudio) -> WorkInfo:
     if studio.plan(state).frames == 0:
         raise CravoError("There is nothing to export: the project has no shot.")
     if new.first >= studio.plan(state).frames or (new.last is not None and new.last < new.first):
-        raise CravoError(f"The piece has the frames 0 to {studio.plan(state).frames - 1}.")
+        raise CravoError(f"The film has the frames 0 to {studio.plan(state).frames - 1}.")
     name = "".join(c for c in new.name if c.isprintable() and c not in '/\\:*?"<>|').strip(" .") or "export"
     end = new.encoding.ending
     if new.matte is not None:

@@ -1,4 +1,4 @@
-"""Carrying a cut-out as a job."""
+"""Propagating a cut-out as a job."""
 
 from __future__ import annotations
 

@@ -214,7 +214,7 @@ class StoredResults(Results):
                 return self._decode(medium, key, frame, newer)
             self._lose(key, frame)
             raise LostResult(
-                f"The matte of frame {frame} is gone from the disk. Carry the cut-out once more: only this frame is missing."
+                f"The matte of frame {frame} is gone from the disk. Propagate the cut-out once more: only this frame is missing."
             )
         return FrameMatte(box, alpha, mark)
 

@@ -1,4 +1,4 @@
-"""Carrying against the exact mattes of a made clip: a textured thing over a textured background, camera moving."""
+"""Propagation against the exact mattes of a made clip: a textured thing over a textured background, camera moving."""
 
 from __future__ import annotations
 

@@ -224,7 +224,7 @@ def test_stopping_leaves_nothing(clips, tmp_path):
 def test_what_cannot_be_written_is_said(clips, tmp_path):
     with pytest.raises(CravoError, match="no shot"):
         render(Project(name="p"), clips, MemoryResults(), tmp_path / "o.mp4")
-    with pytest.raises(CravoError, match="not in the piece"):
+    with pytest.raises(CravoError, match="not in the film"):
         render(piece(), clips, MemoryResults(), tmp_path / "o.mp4", first=50)
     with pytest.raises(CravoError, match="could not be written"):
         render(piece(), clips, MemoryResults(), tmp_path / "no" / "such" / "folder.mp4")

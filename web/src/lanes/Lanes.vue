@@ -6,7 +6,6 @@ import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { cardOf, CARDS } from '../panels/parts'
 import { SHAPES } from '../shapes'
-import { shotsOf } from '../state/shots'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
 import { shapesOf } from '../state/numbers'
@@ -15,6 +14,7 @@ import { useStores } from '../state/stores'
 import FilmStrip from './FilmStrip.vue'
 import MotionRow from './MotionRow.vue'
 import RegionRow from './RegionRow.vue'
+import ShotTabs from './ShotTabs.vue'
 
 const HEAD = 312
 const { session, selection, lanes, view, tools, commands, arranging } = useStores()
@@ -124,7 +124,7 @@ function overSpan(what: 'follow' | 'redo' | 'forget' | 'clear') {
   if (what === 'forget' && motion) void commands.forget(motion, first, last)
   else if (what === 'clear' && part)
     void commands.change((shot) => ({ do: 'clear keys', shot, part: part.id, first, last }))
-  else if (selection.cutOut && what !== 'forget') cutting.carry('both', [first, last])
+  else if (selection.cutOut && what !== 'forget') cutting.propagate('both', [first, last])
   else if (motion) commands.follow({ motion }, 'both', [first, last], what === 'redo')
   else if (part) commands.follow({ part: part.id }, 'both', [first, last])
 }
@@ -164,13 +164,6 @@ async function read(event: Event) {
   input.value = ''
 }
 
-/** Work on a shot from its beginning; one that lies above or beneath the present one is shown where the playhead is. */
-function reach(one: { shot: string; start: number; length: number }) {
-  const here = one.start <= selection.frame && selection.frame < one.start + one.length
-  if (!here || selection.shot?.id === one.shot) selection.go(one.start)
-  selection.itemId = one.shot
-}
-
 function draw(kind: Kind) {
   tools.toggle({ draw: kind, into: null })
 }
@@ -186,7 +179,6 @@ const cuts = computed(() => {
   return shot ? known.filter((frame) => shot.first < frame && frame <= shot.last) : []
 })
 
-const strip = computed(() => [...(session.state?.spans ?? [])].sort((a, b) => a.start - b.start))
 const several = computed(() => (session.state?.spans.length ?? 0) > 1)
 const marks = computed(() => {
   const second = Math.round(session.rate)
@@ -237,21 +229,7 @@ const marks = computed(() => {
         </span>
       </div>
       <div class="top" @pointerdown="scrub">
-        <div v-if="several" class="shots">
-          <button
-            v-for="(one, index) in strip"
-            :key="one.shot"
-            class="shot fade"
-            type="button"
-            :class="{ here: one.shot === selection.shot?.id }"
-            :aria-pressed="one.shot === selection.shot?.id"
-            @pointerdown.stop
-            @click="reach(one)"
-          >
-            {{ index + 1 }} ·
-            {{ shotsOf(session.document).find((item) => item.id === one.shot)?.name }}
-          </button>
-        </div>
+        <ShotTabs v-if="several" />
         <FilmStrip :width="width" :height="40" />
         <button
           v-for="frame in cuts"
@@ -441,36 +419,6 @@ const marks = computed(() => {
   border-bottom: 1px solid var(--line);
   cursor: col-resize;
   touch-action: none;
-}
-.shots {
-  display: flex;
-  gap: 2px;
-  height: 22px;
-}
-.shot {
-  all: unset;
-  flex: 0 1 auto;
-  min-width: 40px;
-  max-width: 260px;
-  box-sizing: border-box;
-  padding: 0 10px;
-  font-size: 12px;
-  line-height: 22px;
-  background: var(--panel);
-  color: var(--soft);
-  cursor: pointer;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.shot.here {
-  color: var(--text);
-  background: var(--raised);
-  box-shadow: inset 0 -2px 0 var(--accent);
-}
-.shot:focus-visible {
-  outline: 2px solid var(--accent);
-  outline-offset: -2px;
 }
 .mark {
   position: absolute;

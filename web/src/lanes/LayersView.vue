@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// The layers of the whole piece over time, the uppermost on top.
+// The layers of the whole film over time, the uppermost on top.
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { NButton, NCheckbox, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
@@ -214,7 +214,7 @@ const marks = computed(() => {
       <NCheckbox
         v-model:checked="arranging.closing"
         size="small"
-        title="What comes later on the layer moves along when something is trimmed or taken out"
+        title="What comes later on the layer moves along when something is trimmed or removed"
         >Close gaps</NCheckbox
       >
       <span class="soft hint">A double click on a shot opens its lanes.</span>

@@ -10,7 +10,7 @@ import { SIDES, useLooks } from '../state/looks'
 import { shotsOf } from '../state/shots'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
-import Carried from './Carried.vue'
+import Propagation from './Propagation.vue'
 import Edge from './Edge.vue'
 import Fold from './Fold.vue'
 import Guide from './Guide.vue'
@@ -117,7 +117,7 @@ function remove(which: string) {
         <Parts />
         <Edge v-if="selection.shape" />
         <RegionEdge v-else />
-        <Carried v-if="selection.cutOut" />
+        <Propagation v-if="selection.cutOut" />
         <Moves v-else-if="selection.shape || !selection.part" />
       </template>
       <Looks side="inside" title="Inside looks" />

@@ -39,7 +39,7 @@ function setLimits(name: Pair, low: number, high: number, meant: boolean) {
 }
 
 function drop(index: number) {
-  picking.change('Take a colour out', (one) => one.picks.splice(index, 1))
+  picking.change('Remove a colour', (one) => one.picks.splice(index, 1))
 }
 </script>
 
@@ -76,7 +76,7 @@ function drop(index: number) {
         class="plainbutton pick"
         :class="{ out: !one.include }"
         :style="{ background: swatch(one.lab) }"
-        :title="`${one.include ? 'Belongs to it' : 'Does not belong to it'}: click to take it out of the list`"
+        :title="`${one.include ? 'Belongs to it' : 'Does not belong to it'}: click to remove it from the list`"
         :aria-label="`Colour ${index + 1}, ${one.include ? 'taken in' : 'left out'}`"
         @click="drop(index)"
       ></button>
@@ -84,7 +84,7 @@ function drop(index: number) {
   </ul>
   <div v-if="part.by === 'likeness'" class="numbers">
     <NumberField
-      label="Near"
+      label="Tolerance"
       :value="part.near"
       :low="0"
       :high="100"
@@ -95,7 +95,7 @@ function drop(index: number) {
       @set="set('near', $event)"
     />
     <NumberField
-      label="Soft"
+      label="Softness"
       :value="part.soft"
       :low="0"
       :high="100"
@@ -130,7 +130,7 @@ function drop(index: number) {
       />
       <NumberField
         tight
-        label="Reach"
+        label="Width"
         unit="°"
         :value="part.hue_reach"
         :low="0"
@@ -198,7 +198,7 @@ function drop(index: number) {
     </template>
   </template>
   <NumberField
-    label="Noise taken out before"
+    label="Denoise first"
     unit="px"
     :value="part.calm"
     :low="0"

@@ -113,7 +113,7 @@ function ask(engine: string) {
       @click="press(false)"
       >− Not this</NButton
     >
-    <NCheckbox v-model:checked="cutting.shown" size="small">Strokes seen</NCheckbox>
+    <NCheckbox v-model:checked="cutting.shown" size="small">Strokes</NCheckbox>
   </div>
   <NCheckbox
     v-if="strokes.length"

@@ -16,19 +16,26 @@ const part = computed(() => selection.shape)
 const values = computed(() => part.value as unknown as Values | null)
 const sided = computed(() => !!part.value && 'along_in' in part.value)
 const apart = computed(() => sided.value && (values.value?.along_in ?? values.value?.along_out ?? null) !== null)
-const fields = computed<{ which: Which; label: string }[]>(() =>
-  apart.value
+const groups = computed<{ heading: string; fields: { which: Which; label: string }[] }[]>(() => [
+  {
+    heading: apart.value ? 'Feather across' : 'Feather',
+    fields: [
+      { which: 'feather_in', label: 'In' },
+      { which: 'feather_out', label: 'Out' },
+    ],
+  },
+  ...(apart.value
     ? [
-        { which: 'feather_in', label: 'Across, in' },
-        { which: 'feather_out', label: 'Across, out' },
-        { which: 'along_in', label: 'Along, in' },
-        { which: 'along_out', label: 'Along, out' },
+        {
+          heading: 'Feather along',
+          fields: [
+            { which: 'along_in' as const, label: 'In' },
+            { which: 'along_out' as const, label: 'Out' },
+          ],
+        },
       ]
-    : [
-        { which: 'feather_in', label: 'Inwards' },
-        { which: 'feather_out', label: 'Outwards' },
-      ],
-)
+    : []),
+])
 
 function edit(label: string, to: (values: Values) => void, meant = true) {
   commands.editPart(label, (one) => to(one as unknown as Values), meant)
@@ -36,7 +43,7 @@ function edit(label: string, to: (values: Values) => void, meant = true) {
 
 function soften(which: Which, value: number, meant: boolean) {
   const at = lanes.sourceFrame
-  edit('Soften edge', (one) => (one[which] = withValue(one[which] ?? 0, at, value)), meant)
+  edit('Feather', (one) => (one[which] = withValue(one[which] ?? 0, at, value)), meant)
 }
 
 function tick(which: Which) {
@@ -45,7 +52,7 @@ function tick(which: Which) {
 }
 
 function split(on: boolean) {
-  edit(on ? 'Soften across and along apart' : 'Soften all round', (one) => {
+  edit(on ? 'Feather across and along separately' : 'Feather all round', (one) => {
     one.along_in = on ? one.feather_in : null
     one.along_out = on ? one.feather_out : null
   })
@@ -53,23 +60,29 @@ function split(on: boolean) {
 </script>
 
 <template>
-  <Fold title="Edge" note="softness, in pixels of the clip">
+  <Fold title="Edge" note="in pixels of the clip">
     <div v-if="values" class="numbers">
-      <NumberField
-        v-for="one in fields"
-        :key="one.which"
-        :label="one.label"
-        unit="px"
-        :value="valueAt(values[one.which] ?? 0, lanes.sourceFrame)"
-        :low="0"
-        :high="400"
-        :reset="12"
-        :tick="tickOf(values[one.which], lanes.sourceFrame)"
-        @tick="tick(one.which)"
-        @trying="soften(one.which, $event, false)"
-        @set="soften(one.which, $event, true)"
-      />
+      <template v-for="group in groups" :key="group.heading">
+        <span class="heading">{{ group.heading }}</span>
+        <NumberField
+          v-for="one in group.fields"
+          :key="one.which"
+          :label="one.label"
+          :name="`${group.heading} ${one.label.toLowerCase()}`"
+          unit="px"
+          :value="valueAt(values[one.which] ?? 0, lanes.sourceFrame)"
+          :low="0"
+          :high="400"
+          :reset="12"
+          :tick="tickOf(values[one.which], lanes.sourceFrame)"
+          @tick="tick(one.which)"
+          @trying="soften(one.which, $event, false)"
+          @set="soften(one.which, $event, true)"
+        />
+      </template>
     </div>
-    <NCheckbox v-if="sided" size="small" :checked="apart" @update:checked="split">Across and along apart</NCheckbox>
+    <NCheckbox v-if="sided" size="small" :checked="apart" @update:checked="split"
+      >Across and along separately</NCheckbox
+    >
   </Fold>
 </template>

@@ -26,7 +26,7 @@ const hand = computed(() => tools.held('face')?.track ?? null)
 
 function menu(name: string) {
   const lock = part.value.locked.some((one) => one.track === name)
-  if (lock) return [{ key: 'unlock', label: 'Let it go: found anew like the others' }]
+  if (lock) return [{ key: 'unlock', label: 'Unlock: found like the others' }]
   const others = (found.list ?? []).filter((one) => one.name !== name)
   return [
     { key: 'hand', label: 'Draw it on this frame' },
@@ -75,7 +75,7 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
     what="face"
     unit="px"
     :menu="menu"
-    none="Nobody was found. Lower what counts as sure, or draw a face by hand."
+    none="No face was found. Lower Confidence from, or draw a face by hand."
     @act="act"
   />
   <div class="line">
@@ -121,30 +121,30 @@ const NUMBERS: { name: 'margin' | 'feather'; label: string; low: number; high: n
       @set="found.change(one.label, (each) => (each[one.name] = $event))"
     />
     <NumberField
-      label="Steady"
+      label="Smoothing"
       unit="fr"
       :value="part.steady.position"
       :low="0"
       :high="25"
       :digits="1"
       :reset="0"
-      title="Takes out trembling; for pictures and bars that are stuck on"
+      title="Takes out jitter; for stickers and bars"
       @trying="
-        found.change('Steady', (one) => (one.steady = { position: $event, scale: $event, rotation: $event }), false)
+        found.change('Smoothing', (one) => (one.steady = { position: $event, scale: $event, rotation: $event }), false)
       "
-      @set="found.change('Steady', (one) => (one.steady = { position: $event, scale: $event, rotation: $event }))"
+      @set="found.change('Smoothing', (one) => (one.steady = { position: $event, scale: $event, rotation: $event }))"
     />
     <NumberField
-      label="Sure from"
+      label="Confidence from"
       unit="%"
       :value="part.sure * 100"
       :low="10"
       :high="95"
       :reset="45"
-      @set="found.change('What counts as sure', (one) => (one.sure = $event / 100))"
+      @set="found.change('Confidence from', (one) => (one.sure = $event / 100))"
     />
     <NumberField
-      label="Smallest"
+      label="Smallest face"
       unit="px"
       :value="part.smallest"
       :low="4"

@@ -3,7 +3,7 @@
 import { NButton } from 'naive-ui'
 import { type Way } from '../state/commands'
 
-defineProps<{ verb: 'Follow' | 'Carry'; fresh: boolean }>()
+defineProps<{ verb: 'Follow' | 'Propagate'; fresh: boolean }>()
 const emit = defineEmits<{ go: [way: Way] }>()
 </script>
 

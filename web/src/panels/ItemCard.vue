@@ -21,7 +21,7 @@ const at = computed(() => Math.max(selection.frame - item.value.start, 0))
 const FAMILIES = ['Manrope', 'Source Sans', 'Source Serif', 'Amatic'].map((one) => ({ label: one, value: one }))
 const ALIGNS = [
   { label: 'Left', value: 'left' },
-  { label: 'Middle', value: 'middle' },
+  { label: 'Centre', value: 'middle' },
   { label: 'Right', value: 'right' },
 ]
 const BLENDS: { label: string; value: Blend }[] = [
@@ -65,10 +65,10 @@ function tick(of: 'place' | 'own', name: string) {
 }
 
 const PLACES: { name: keyof Placed; label: string; unit: string; factor: number; low?: number; high?: number }[] = [
-  { name: 'x', label: 'Across', unit: 'px', factor: 1 },
-  { name: 'y', label: 'Down', unit: 'px', factor: 1 },
-  { name: 'scale', label: 'Size', unit: '%', factor: 100, low: 1, high: 1000 },
-  { name: 'rotation', label: 'Turn', unit: '°', factor: 1 },
+  { name: 'x', label: 'X', unit: 'px', factor: 1 },
+  { name: 'y', label: 'Y', unit: 'px', factor: 1 },
+  { name: 'scale', label: 'Scale', unit: '%', factor: 100, low: 1, high: 1000 },
+  { name: 'rotation', label: 'Rotation', unit: '°', factor: 1 },
   { name: 'opacity', label: 'Opacity', unit: '%', factor: 100, low: 0, high: 100 },
 ]
 const rides = computed(() => {
@@ -113,20 +113,20 @@ function ride(value: string) {
         :value="item.name"
         @set="(name: string) => set('Rename', (one) => (one.name = name))"
       />
-      <button class="plainbutton" type="button" title="Take out (Delete)" @click="arranging.arrange('remove')">
-        Take out
+      <button class="plainbutton" type="button" title="Remove (Delete)" @click="arranging.arrange('remove')">
+        Remove
       </button>
     </header>
-    <Fold v-if="title" title="Words">
+    <Fold v-if="title" title="Text">
       <NInput
         v-model:value="words"
         type="textarea"
         size="small"
         :autosize="{ minRows: 2, maxRows: 5 }"
         maxlength="4000"
-        :input-props="{ 'aria-label': 'Words of the title' }"
-        @update:value="(text: string) => set<Title>('Words', (one) => (one.text = text), false)"
-        @blur="words !== title.text && set<Title>('Words', (one) => (one.text = words))"
+        :input-props="{ 'aria-label': 'Text of the title' }"
+        @update:value="(text: string) => set<Title>('Text', (one) => (one.text = text), false)"
+        @blur="words !== title.text && set<Title>('Text', (one) => (one.text = words))"
       />
       <div class="line">
         <NSelect
@@ -145,40 +145,40 @@ function ride(value: string) {
         />
       </div>
       <NumberField
-        label="Letters"
+        label="Size"
         unit="px"
         :value="valueAt(title.size, at)"
         :low="4"
         :high="2000"
         :tick="tickOf(title.size, at)"
-        @trying="number('own', 'size', 'Size of letters', $event, false)"
-        @set="number('own', 'size', 'Size of letters', $event, true)"
+        @trying="number('own', 'size', 'Text size', $event, false)"
+        @set="number('own', 'size', 'Text size', $event, true)"
         @tick="tick('own', 'size')"
       />
       <NumberField
-        label="Tracking"
+        label="Letter spacing"
         unit="%"
         :value="valueAt(title.tracking, at)"
         :low="-30"
         :high="300"
         :reset="0"
         :tick="tickOf(title.tracking, at)"
-        @trying="number('own', 'tracking', 'Tracking', $event, false)"
-        @set="number('own', 'tracking', 'Tracking', $event, true)"
+        @trying="number('own', 'tracking', 'Letter spacing', $event, false)"
+        @set="number('own', 'tracking', 'Letter spacing', $event, true)"
         @tick="tick('own', 'tracking')"
       />
       <div class="line">
         <ColourField
-          label="Colour of the letters"
+          label="Text colour"
           :value="title.colour"
           @trying="(to: string) => set<Title>('Colour', (one) => (one.colour = to), false)"
           @set="(to: string) => set<Title>('Colour', (one) => (one.colour = to))"
         />
         <ColourField
-          label="Colour of the outline"
+          label="Outline colour"
           :value="title.outline_colour"
-          @trying="(to: string) => set<Title>('Colour of the outline', (one) => (one.outline_colour = to), false)"
-          @set="(to: string) => set<Title>('Colour of the outline', (one) => (one.outline_colour = to))"
+          @trying="(to: string) => set<Title>('Outline colour', (one) => (one.outline_colour = to), false)"
+          @set="(to: string) => set<Title>('Outline colour', (one) => (one.outline_colour = to))"
         />
       </div>
       <NumberField
@@ -216,38 +216,42 @@ function ride(value: string) {
         @set="(to: string) => set<Solid>('Colour', (one) => (one.colour = to))"
       />
     </Fold>
-    <Fold title="In time">
+    <Fold title="Timing">
       <ShotFields v-if="shot && selection.shot?.id === shot.id" />
       <NumberField
         v-if="title || solid"
-        label="Lasts, frames"
+        label="Duration"
+        unit="frames"
         :value="(title ?? solid)!.length"
         :low="1"
-        @set="(to: number) => set<Title>('Length', (one) => (one.length = to))"
+        @set="(to: number) => set<Title>('Duration', (one) => (one.length = to))"
       />
       <NumberField
-        label="Comes over frames"
+        label="Fade in"
+        unit="frames"
         :value="item.fade_in"
         :low="0"
         :reset="0"
         @set="(to: number) => set('Fade in', (one) => (one.fade_in = to))"
       />
       <NumberField
-        label="Goes over frames"
+        label="Fade out"
+        unit="frames"
         :value="item.fade_out"
         :low="0"
         :reset="0"
         @set="(to: number) => set('Fade out', (one) => (one.fade_out = to))"
       />
       <div class="acts">
-        <NButton
-          size="tiny"
-          title="It comes while what is before it still lasts"
-          @click="arranging.arrange('crossfade')"
+        <NButton size="tiny" title="Fades in while the item before it fades out" @click="arranging.arrange('crossfade')"
           >Crossfade with the one before</NButton
         >
-        <NButton v-if="shot" size="tiny" title="This frame stands for a second" @click="arranging.arrange('freeze')"
-          >Hold this frame</NButton
+        <NButton
+          v-if="shot"
+          size="tiny"
+          title="The playhead's frame is held for a second"
+          @click="arranging.arrange('freeze')"
+          >Freeze frame</NButton
         >
       </div>
     </Fold>
@@ -279,13 +283,13 @@ function ride(value: string) {
         >Mirrored beyond its edges</NCheckbox
       >
     </Fold>
-    <Fold title="Over what is beneath" closed>
+    <Fold title="Blending" closed>
       <NSelect
         size="tiny"
         :value="item.blend"
         :options="BLENDS"
-        aria-label="Laid over"
-        @update:value="(to: Blend) => set('Laid over', (one) => (one.blend = to))"
+        aria-label="Blending"
+        @update:value="(to: Blend) => set('Blending', (one) => (one.blend = to))"
       />
       <template v-if="shot && clears">
         <NumberField

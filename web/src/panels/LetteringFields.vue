@@ -12,7 +12,7 @@ const NUMBERS: { name: 'margin' | 'feather' | 'smallest'; label: string; low: nu
   [
     { name: 'margin', label: 'Margin', low: -200, high: 400, reset: 4 },
     { name: 'feather', label: 'Feather', low: 0, high: 400, reset: 4 },
-    { name: 'smallest', label: 'Smallest', low: 0, high: 2000, reset: 0 },
+    { name: 'smallest', label: 'Smallest text', low: 0, high: 2000, reset: 0 },
   ]
 </script>
 

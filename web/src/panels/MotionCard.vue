@@ -38,7 +38,7 @@ function knownOf(tracker: string): string {
   const known = lane.value?.trackers?.find((one) => one.tracker === tracker)?.known ?? []
   const frames = known.reduce((sum, [first, last]) => sum + last - first + 1, 0)
   if (frames < 2) return 'not followed yet'
-  return known.length === 1 ? `frames ${known[0][0]} to ${known[0][1]}` : `${frames} frames in ${known.length} pieces`
+  return known.length === 1 ? `frames ${known[0][0]} to ${known[0][1]}` : `${frames} frames in ${known.length} spans`
 }
 
 /** What those that are on give together, and on how many frames; each by itself may be known on more. */
@@ -117,9 +117,7 @@ function change(label: string, to: (motion: Motion) => void) {
           </li>
         </ul>
         <p class="soft">{{ gives }}</p>
-        <NButton size="tiny" dashed @click="tools.take({ draw: 'tracker', motion: motion.id })"
-          >One more tracker</NButton
-        >
+        <NButton size="tiny" dashed @click="tools.take({ draw: 'tracker', motion: motion.id })">Add tracker</NButton>
       </template>
       <p v-else-if="motion.given.length" class="soft">It came from a file, which says where it is.</p>
       <template v-else>
@@ -167,7 +165,7 @@ function change(label: string, to: (motion: Motion) => void) {
         @update:value="(to: string[]) => change('Change hold-outs', (one) => (one.hold_outs = to))"
       />
     </Fold>
-    <Fold title="Steady" note="jitter taken out, over so many frames">
+    <Fold title="Smoothing" note="takes out jitter, over so many frames">
       <div class="numbers">
         <NumberField
           v-for="one in STEADY"
@@ -178,7 +176,7 @@ function change(label: string, to: (motion: Motion) => void) {
           :low="0"
           :high="100"
           :reset="0"
-          @set="(to: number) => change('Steady', (each) => (each.steady[one.name] = to))"
+          @set="(to: number) => change('Smoothing', (each) => (each.steady[one.name] = to))"
         />
       </div>
     </Fold>

@@ -124,10 +124,14 @@ function goOn() {
 <style scoped>
 .line {
   display: flex;
-  gap: 6px;
+  flex-wrap: wrap;
+  gap: 4px 6px;
+}
+.line > :first-child {
+  flex: 1 0 180px;
 }
 .model {
-  max-width: 130px;
+  flex-basis: 100%;
 }
 .switches {
   display: flex;

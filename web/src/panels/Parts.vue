@@ -104,13 +104,13 @@ function draw(kind: Kind) {
       </li>
     </ul>
     <div class="add">
-      <span class="soft" title="One more in this region" aria-hidden="true">+</span>
+      <span class="soft" aria-hidden="true">Add:</span>
       <NButton
         v-for="kind in SHAPES"
         :key="kind.kind"
         size="tiny"
         dashed
-        :aria-label="`One more shape: ${kind.label}`"
+        :aria-label="`Add shape: ${kind.label}`"
         @click="draw(kind.kind)"
         >{{ kind.label }}</NButton
       >
@@ -122,7 +122,7 @@ function draw(kind: Kind) {
           :options="films"
           @select="(id: string) => begin(card, id)"
         >
-          <NButton size="tiny" dashed :title="card.title" :aria-label="`One more part: ${card.label} from a clip`">{{
+          <NButton size="tiny" dashed :title="card.title" :aria-label="`Add part: ${card.label} from a clip`">{{
             card.label
           }}</NButton>
         </NDropdown>
@@ -131,7 +131,7 @@ function draw(kind: Kind) {
           size="tiny"
           dashed
           :title="card.title"
-          :aria-label="`One more part: ${card.label}`"
+          :aria-label="`Add part: ${card.label}`"
           @click="begin(card)"
           >{{ card.label }}</NButton
         >

@@ -11,7 +11,8 @@ import Fold from './Fold.vue'
 type Which = Exclude<keyof Edge, 'invert'>
 interface Field {
   which: Which
-  label: string
+  label: string // under its heading
+  name: string // by itself
   unit: string
   low: number
   high: number
@@ -22,19 +23,130 @@ interface Field {
 
 const { selection, lanes, commands } = useStores()
 const edge = computed(() => selection.region?.edge ?? null)
-const FIELDS: Field[] = [
-  { which: 'grow', label: 'Grow', unit: 'px', low: -200, high: 200, reset: 0, times: 1, keyed: true },
-  { which: 'smooth', label: 'Smooth', unit: 'px', low: 0, high: 100, reset: 0, times: 1, keyed: false },
-  { which: 'soften_in', label: 'Soft in', unit: 'px', low: 0, high: 200, reset: 0, times: 1, keyed: true },
-  { which: 'soften_out', label: 'Soft out', unit: 'px', low: 0, high: 200, reset: 0, times: 1, keyed: true },
-  { which: 'low', label: 'Lower', unit: '%', low: 0, high: 100, reset: 0, times: 100, keyed: false },
-  { which: 'high', label: 'Upper', unit: '%', low: 0, high: 100, reset: 100, times: 100, keyed: false },
-  { which: 'holes', label: 'Fill holes', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
-  { which: 'specks', label: 'No specks', unit: 'px²', low: 0, high: 1e6, reset: 0, times: 1, keyed: false },
-  { which: 'steady', label: 'Steady', unit: 'fr', low: 0, high: 5, reset: 0, times: 1, keyed: false },
-  { which: 'gamma', label: 'Gamma', unit: '', low: 0.1, high: 10, reset: 1, times: 1, keyed: false },
+const GROW: Field = {
+  which: 'grow',
+  label: 'Grow',
+  name: 'Grow',
+  unit: 'px',
+  low: -200,
+  high: 200,
+  reset: 0,
+  times: 1,
+  keyed: true,
+}
+const GROUPS: { heading: string; fields: Field[] }[] = [
+  {
+    heading: 'Feather',
+    fields: [
+      {
+        which: 'soften_in',
+        label: 'In',
+        name: 'Feather in',
+        unit: 'px',
+        low: 0,
+        high: 200,
+        reset: 0,
+        times: 1,
+        keyed: true,
+      },
+      {
+        which: 'soften_out',
+        label: 'Out',
+        name: 'Feather out',
+        unit: 'px',
+        low: 0,
+        high: 200,
+        reset: 0,
+        times: 1,
+        keyed: true,
+      },
+    ],
+  },
+  {
+    heading: 'Opacity',
+    fields: [
+      {
+        which: 'low',
+        label: 'Lower',
+        name: 'Lower limit',
+        unit: '%',
+        low: 0,
+        high: 100,
+        reset: 0,
+        times: 100,
+        keyed: false,
+      },
+      {
+        which: 'high',
+        label: 'Upper',
+        name: 'Upper limit',
+        unit: '%',
+        low: 0,
+        high: 100,
+        reset: 100,
+        times: 100,
+        keyed: false,
+      },
+      { which: 'gamma', label: 'Gamma', name: 'Gamma', unit: '', low: 0.1, high: 10, reset: 1, times: 1, keyed: false },
+    ],
+  },
+  {
+    heading: 'Clean up what is smaller than',
+    fields: [
+      {
+        which: 'holes',
+        label: 'Holes',
+        name: 'Fill holes',
+        unit: 'px²',
+        low: 0,
+        high: 1e6,
+        reset: 0,
+        times: 1,
+        keyed: false,
+      },
+      {
+        which: 'specks',
+        label: 'Specks',
+        name: 'Despeckle',
+        unit: 'px²',
+        low: 0,
+        high: 1e6,
+        reset: 0,
+        times: 1,
+        keyed: false,
+      },
+    ],
+  },
+  {
+    heading: 'Smoothing',
+    fields: [
+      {
+        which: 'smooth',
+        label: 'Outline',
+        name: 'Smooth outline',
+        unit: 'px',
+        low: 0,
+        high: 100,
+        reset: 0,
+        times: 1,
+        keyed: false,
+      },
+      {
+        which: 'steady',
+        label: 'In time',
+        name: 'Smooth in time',
+        unit: 'fr',
+        low: 0,
+        high: 5,
+        reset: 0,
+        times: 1,
+        keyed: false,
+      },
+    ],
+  },
 ]
-const changed = computed(() => FIELDS.filter((one) => valueOf(one) !== one.reset).map((one) => one.label.toLowerCase()))
+const FIELDS = [GROW, ...GROUPS.flatMap((group) => group.fields)]
+const changed = computed(() => FIELDS.filter((one) => valueOf(one) !== one.reset).map((one) => one.name.toLowerCase()))
 
 type Values = Record<Which, number | Keyed>
 
@@ -66,22 +178,26 @@ function invert(on: boolean) {
 <template>
   <Fold title="Edge" closed :note="changed.join(', ') || 'as it was cut out'">
     <div v-if="edge" class="numbers">
-      <NumberField
-        v-for="one in FIELDS"
-        :key="one.which"
-        :label="one.label"
-        :unit="one.unit"
-        :value="valueOf(one)"
-        :low="one.low"
-        :high="one.high"
-        :reset="one.reset"
-        :digits="one.which === 'gamma' ? 2 : 0"
-        :tick="one.keyed ? tickOf((edge as Values)[one.which], lanes.sourceFrame) : undefined"
-        @tick="tick(one)"
-        @trying="set(one, $event, false)"
-        @set="set(one, $event, true)"
-      />
-      <NCheckbox size="small" :checked="edge.invert" @update:checked="invert">Invert</NCheckbox>
+      <template v-for="group in [{ heading: '', fields: [GROW] }, ...GROUPS]" :key="group.heading">
+        <span v-if="group.heading" class="heading">{{ group.heading }}</span>
+        <NumberField
+          v-for="one in group.fields"
+          :key="one.which"
+          :label="one.label"
+          :name="one.name"
+          :unit="one.unit"
+          :value="valueOf(one)"
+          :low="one.low"
+          :high="one.high"
+          :reset="one.reset"
+          :digits="one.which === 'gamma' ? 2 : 0"
+          :tick="one.keyed ? tickOf((edge as Values)[one.which], lanes.sourceFrame) : undefined"
+          @tick="tick(one)"
+          @trying="set(one, $event, false)"
+          @set="set(one, $event, true)"
+        />
+        <NCheckbox v-if="!group.heading" size="small" :checked="edge.invert" @update:checked="invert">Invert</NCheckbox>
+      </template>
     </div>
   </Fold>
 </template>

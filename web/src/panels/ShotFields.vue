@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A shot in the piece: where it begins and ends, how fast it is shown, and its place among the others.
+// A shot in the film: where it begins and ends, how fast it is shown, and its place among the others.
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import NumberField from '../parts/NumberField.vue'
@@ -14,7 +14,7 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
 </script>
 
 <template>
-  <div class="acts" role="group" aria-label="The shot in the piece">
+  <div class="acts" role="group" aria-label="The shot in the film">
     <NButton
       size="tiny"
       :disabled="inside <= 0"
@@ -22,15 +22,19 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
       @click="arranging.arrange('split')"
       >Split here</NButton
     >
-    <NButton size="tiny" :disabled="inside <= 0" title="This frame is its first ([)" @click="arranging.arrange('begin')"
-      >Begin here</NButton
+    <NButton
+      size="tiny"
+      :disabled="inside <= 0"
+      title="The playhead's frame becomes its first ([)"
+      @click="arranging.arrange('begin')"
+      >Trim start</NButton
     >
     <NButton
       size="tiny"
       :disabled="inside >= (span?.length ?? 1) - 1"
-      title="This frame is its last (])"
+      title="The playhead's frame becomes its last (])"
       @click="arranging.arrange('end')"
-      >End here</NButton
+      >Trim end</NButton
     >
     <template v-if="count > 1">
       <NButton size="tiny" :disabled="place <= 0" @click="arranging.arrange('earlier')">Earlier</NButton>
@@ -44,7 +48,7 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
       >Split at its cuts</NButton
     >
     <NButton size="tiny" title="With all its regions; the clip stays on the shelf" @click="arranging.arrange('remove')"
-      >Take out</NButton
+      >Remove</NButton
     >
   </div>
   <template v-if="selection.medium?.kind !== 'still'">
@@ -59,7 +63,7 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
       @set="arranging.pace($event / 100, shot.backwards)"
     />
     <NCheckbox :checked="shot.backwards" @update:checked="(on: boolean) => arranging.pace(shot.speed, on)"
-      >Backwards</NCheckbox
+      >Reverse</NCheckbox
     >
   </template>
 </template>

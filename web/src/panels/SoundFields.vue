@@ -12,9 +12,9 @@ const { session, selection, lanes } = useStores()
 const shot = computed(() => selection.shot!)
 const spans = computed(() => [...shot.value.sounds].sort((one, other) => one.first - other.first))
 const HOWS: { value: SoundSpan['how']; label: string }[] = [
-  { value: 'mute', label: 'silent' },
+  { value: 'mute', label: 'mute' },
   { value: 'tone', label: 'a tone' },
-  { value: 'voice', label: 'voice' },
+  { value: 'voice', label: 'pitch' },
 ]
 
 function change(label: string, what: (one: Shot) => void) {
@@ -33,87 +33,87 @@ function add() {
   const first = lanes.sourceFrame
   const last = Math.min(first + Math.round(session.rate) - 1, shot.value.last)
   const id = newId()
-  change('Silence a stretch', (one) => one.sounds.push({ id, first, last, how: 'mute', voice: -5 }))
+  change('Mute a span', (one) => one.sounds.push({ id, first, last, how: 'mute', voice: -5 }))
 }
 </script>
 
 <template>
   <NCheckbox
-    :checked="shot.sound"
-    @update:checked="(on: boolean) => change(on ? 'Sound on' : 'Sound off', (one) => (one.sound = on))"
-    >Its sound is heard</NCheckbox
+    :checked="!shot.sound"
+    @update:checked="(on: boolean) => change(on ? 'Mute' : 'Do not mute', (one) => (one.sound = !on))"
+    >Mute</NCheckbox
   >
   <template v-if="shot.sound">
     <NumberField
-      label="Louder or softer"
+      label="Volume"
       unit="dB"
       :value="shot.gain"
       :low="-60"
       :high="12"
       :digits="1"
       :reset="0"
-      @set="(to) => change('Loudness', (one) => (one.gain = to))"
+      @set="(to) => change('Volume', (one) => (one.gain = to))"
     />
     <NumberField
-      label="Voice higher or lower, semitones"
+      label="Pitch, semitones"
       :value="shot.voice"
       :low="-12"
       :high="12"
       :digits="1"
       :reset="0"
       title="Five lower is not recognised casually; the length stays"
-      @set="(to) => change('Voice higher or lower', (one) => (one.voice = to))"
+      @set="(to) => change('Pitch', (one) => (one.voice = to))"
     />
     <NCheckbox
       size="small"
       :checked="shot.throat"
       title="Sounds more natural, and is easier to recognise"
-      @update:checked="(on: boolean) => change('Resonances of the throat', (one) => (one.throat = on))"
-      >Keep the resonances of the throat</NCheckbox
+      @update:checked="(on: boolean) => change('Keep formants', (one) => (one.throat = on))"
+      >Keep formants</NCheckbox
     >
-    <ul v-if="spans.length" class="spans" aria-label="Stretches of sound">
+    <ul v-if="spans.length" class="spans" aria-label="Spans of sound">
       <li v-for="(one, index) in spans" :key="one.id">
         <NumberField
           tight
           label="From"
-          :name="`First frame of stretch ${index + 1}`"
+          :name="`First frame of span ${index + 1}`"
           :value="one.first"
           :low="shot.first"
           :high="one.last"
-          @set="(to) => changeSpan('Move a stretch', one.id, (each) => (each.first = to))"
+          @set="(to) => changeSpan('Move a span', one.id, (each) => (each.first = to))"
         />
         <NumberField
           tight
           label="To"
-          :name="`Last frame of stretch ${index + 1}`"
+          :name="`Last frame of span ${index + 1}`"
           :value="one.last"
           :low="one.first"
           :high="shot.last"
-          @set="(to) => changeSpan('Move a stretch', one.id, (each) => (each.last = to))"
+          @set="(to) => changeSpan('Move a span', one.id, (each) => (each.last = to))"
         />
         <NSelect
           size="tiny"
           :value="one.how"
           :options="HOWS"
-          :aria-label="`What is heard in stretch ${index + 1}`"
-          @update:value="(to: SoundSpan['how']) => changeSpan('Change a stretch', one.id, (each) => (each.how = to))"
+          :aria-label="`What is heard in span ${index + 1}`"
+          @update:value="(to: SoundSpan['how']) => changeSpan('Change a span', one.id, (each) => (each.how = to))"
         />
         <NumberField
           v-if="one.how === 'voice'"
           tight
-          label="Voice"
-          :name="`Semitones of stretch ${index + 1}`"
+          label="Pitch"
+          :name="`Semitones of span ${index + 1}`"
           :value="one.voice"
           :low="-12"
           :high="12"
           :digits="1"
-          @set="(to) => changeSpan('Voice of a stretch', one.id, (each) => (each.voice = to))"
+          @set="(to) => changeSpan('Pitch of a span', one.id, (each) => (each.voice = to))"
         />
         <span v-else></span>
         <button
           class="plainbutton"
           type="button"
-          :aria-label="`Delete stretch ${index + 1}`"
+          :aria-label="`Delete span ${index + 1}`"
           @click="change('Delete a stretch', (all) => (all.sounds = all.sounds.filter((each) => each.id !== one.id)))"
         >
           Delete
@@ -123,9 +123,9 @@ function add() {
     <NButton
       size="tiny"
       dashed
-      title="A second from the playhead on: silent, toned over, or in another voice"
+      title="A second from the playhead on: muted, a tone over it, or at another pitch"
       @click="add"
-      >+ Stretch from here</NButton
+      >+ Span from here</NButton
     >
   </template>
 </template>

@@ -89,10 +89,10 @@ function draw(kind: Kind) {
   if (selection.shot) tools.toggle({ draw: kind, into: null })
 }
 
-/** Follow what is selected, or carry it where it is a cut-out. */
+/** Follow what is selected, or propagate it where it is a cut-out. */
 function onwards(way: Way) {
   if (selection.motionId) commands.follow({ motion: selection.motionId }, way)
-  else if (selection.cutOut || cutting.answering) cutting.carry(way)
+  else if (selection.cutOut || cutting.answering) cutting.propagate(way)
   else if (found.part) found.search()
   else if (selection.shape) commands.follow({ part: selection.shape.id }, way)
 }
@@ -273,7 +273,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 .bench {
   display: grid;
   grid-template: minmax(240px, 1fr) minmax(150px, 192px) / minmax(0, 1fr) 320px;
-  grid-template-areas: 'view side' 'below below';
+  grid-template-areas: 'view side' 'below side';
   overflow: hidden;
 }
 .view {

@@ -31,7 +31,7 @@ const FORMS = [
   { label: 'PNG pictures in a zip file, exact', value: 'pictures' as const },
   { label: 'Grey film, MP4', value: 'film' as const },
 ]
-const PIECE = 'piece'
+const FILM = 'film'
 const QUALITIES = [
   { label: 'For further work, large', value: 12 },
   { label: 'For delivery', value: 18 },
@@ -49,26 +49,26 @@ const name = ref<string | null>(null)
 const kind = ref('mp4')
 const alpha = ref<'straight' | 'premultiplied'>('straight')
 const first = ref(0)
-const last = ref<number | null>(null) // the last of the piece
-const OWN = 0 // the piece's own height
+const last = ref<number | null>(null) // the last of the film
+const OWN = 0 // the film's own height
 const height = ref(OWN)
-const rate = ref('') // the piece's own
+const rate = ref('') // the film's own
 const depth = ref<0 | 8 | 10>(0)
 const quality = ref(18)
 const form = ref<'pictures' | 'film'>('pictures')
-const what = ref(PIECE) // or shot and region, joined
+const what = ref(FILM) // or shot and region, joined
 const exports = ref<Work[]>([])
 const asking = ref(false)
 const beginning = ref(false) // a press is on its way
 const known = ref(false) // what stands against an export, as the project is now
 const whats = computed(() => [
-  { label: 'The whole piece', value: PIECE },
+  { label: 'The whole film', value: FILM },
   ...shotsOf(session.document).flatMap((shot) =>
     shot.regions.map((region) => ({ label: `Matte of ${region.name}`, value: `${shot.id} ${region.id}` })),
   ),
 ])
 const whose = computed(() =>
-  what.value === PIECE ? '' : `, ${whats.value.find((one) => one.value === what.value)?.label}`,
+  what.value === FILM ? '' : `, ${whats.value.find((one) => one.value === what.value)?.label}`,
 )
 const points = computed(() => proof.points?.filter((one) => !one.accepted) ?? [])
 const wanted = computed(() => name.value ?? `${session.document?.name ?? ''}${whose.value}`)
@@ -173,7 +173,7 @@ async function load() {
 
 /** Export, or ask first where faces or words could be open. */
 function ask() {
-  if (what.value === PIECE && proof.against) asking.value = true
+  if (what.value === FILM && proof.against) asking.value = true
   else void begin()
 }
 
@@ -181,7 +181,7 @@ async function begin() {
   asking.value = false
   if (beginning.value) return
   beginning.value = true
-  const [shot, region] = what.value === PIECE ? [] : what.value.split(' ')
+  const [shot, region] = what.value === FILM ? [] : what.value.split(' ')
   await attempt(() =>
     content(
       api.POST('/api/projects/{project}/exports', {
@@ -197,8 +197,8 @@ async function begin() {
             threads: 0,
             key_every: 0,
           },
-          first: what.value === PIECE ? from.value : 0,
-          last: what.value === PIECE ? to.value : null,
+          first: what.value === FILM ? from.value : 0,
+          last: what.value === FILM ? to.value : null,
           height: height.value || null,
           rate: rate.value || null,
           matte: shot && region ? { shot, region, form: form.value } : null,
@@ -244,11 +244,11 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <NSelect v-model:value="what" size="small" :options="whats" aria-label="What" />
       </div>
       <div class="field">
-        <span class="soft">Kind of file</span>
-        <NSelect v-if="what === PIECE" v-model:value="kind" size="small" :options="kinds" aria-label="Kind of file" />
-        <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Kind of file" />
+        <span class="soft">Format</span>
+        <NSelect v-if="what === FILM" v-model:value="kind" size="small" :options="kinds" aria-label="Format" />
+        <NSelect v-else v-model:value="form" size="small" :options="FORMS" aria-label="Format" />
       </div>
-      <div v-if="what === PIECE" class="pair">
+      <div v-if="what === FILM" class="pair">
         <NSelect
           size="small"
           :value="preset"
@@ -259,11 +259,11 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         />
         <NButton size="small" title="Keep these settings as a preset of your own" @click="keep">Keep</NButton>
       </div>
-      <div v-if="what === PIECE && format?.alphas" class="field">
+      <div v-if="what === FILM && format?.alphas" class="field">
         <span class="soft">Transparency</span>
         <NSelect v-model:value="alpha" size="small" :options="ALPHAS" aria-label="Transparency" />
       </div>
-      <div v-if="what === PIECE" class="span">
+      <div v-if="what === FILM" class="span">
         <NumberField
           tight
           :label="format?.single ? 'Frame' : 'From'"
@@ -283,15 +283,15 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         />
         <NSelect v-model:value="height" size="small" :options="heights" aria-label="Size of the picture" />
       </div>
-      <div v-if="what === PIECE && !format?.single" class="pair even">
+      <div v-if="what === FILM && !format?.single" class="pair even">
         <NSelect v-model:value="rate" size="small" :options="rates" aria-label="Frames a second" />
         <NSelect v-if="format?.depth" v-model:value="depth" size="small" :options="DEPTHS" aria-label="Depth" />
       </div>
-      <div v-if="what === PIECE && format?.quality" class="field">
+      <div v-if="what === FILM && format?.quality" class="field">
         <span class="soft">Quality</span>
         <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
       </div>
-      <p v-if="what !== PIECE" class="soft">
+      <p v-if="what !== FILM" class="soft">
         White inside, black outside, one for each frame of the shot, at the clip's own size.
       </p>
       <p v-else-if="session.document" class="soft number">
@@ -303,13 +303,13 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <p>{{ proof.against }} Export it all the same?</p>
         <div class="line">
           <NButton size="small" type="primary" @click="router.push(`/project/${project}/proof`)">Look at it</NButton>
-          <NButton size="small" @click="begin">Export all the same</NButton>
+          <NButton size="small" @click="begin">Export anyway</NButton>
           <button class="plainbutton" type="button" @click="asking = false">Cancel</button>
         </div>
       </div>
       <div v-else>
         <NButton type="primary" :disabled="!session.frames || !known || beginning" @click="ask">{{
-          what !== PIECE ? 'Export the mattes' : count === session.frames ? 'Export the whole piece' : 'Export'
+          what !== FILM ? 'Export the mattes' : count === session.frames ? 'Export the whole film' : 'Export'
         }}</NButton>
       </div>
       <a class="save" :href="`/api/projects/${project}/file`" download>Save the project as a file (.cravo.json)</a>

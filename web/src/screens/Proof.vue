@@ -50,7 +50,7 @@ const verdict = computed(() => {
   if (!proof.found) return 'Not checked yet.'
   const { length } = proof.found.gaps
   if (length) return length === 1 ? 'One place is open.' : `${length} places are open.`
-  if (proof.found.remarks.length) return 'All is covered. Look at what could still tell.'
+  if (proof.found.remarks.length) return 'All is covered. Look at what could still identify somebody.'
   return proof.found.shots ? 'All is covered.' : 'Nothing here is meant to hide anything.'
 })
 
@@ -172,11 +172,11 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
         </ul>
       </section>
       <section aria-labelledby="could-tell">
-        <h2 id="could-tell">What could still tell</h2>
+        <h2 id="could-tell">Could still identify</h2>
         <p v-if="!proof.found?.remarks.length" class="soft">
           {{ proof.found ? 'Nothing that was checked.' : 'Known after the check.' }}
         </p>
-        <ul v-else class="points" aria-label="What could still tell">
+        <ul v-else class="points" aria-label="Could still identify">
           <li v-for="(one, index) in proof.found.remarks" :key="index" class="line">
             <button class="plainbutton reason" type="button" @click="show(one.sequence_frame, one.region)">
               {{ one.reason }}
@@ -193,7 +193,7 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
           <NSelect v-model:value="of" size="tiny" class="narrow" :options="regions" aria-label="Doubts of" />
           <NSelect v-model:value="order" size="tiny" class="narrow" :options="ORDERS" aria-label="Order of doubts" />
           <NCheckbox v-if="accepted" v-model:checked="seenToo" size="small"
-            >Seen and found right as well ({{ accepted }})</NCheckbox
+            >Reviewed ones as well ({{ accepted }})</NCheckbox
           >
         </div>
         <p v-if="proof.points && !shown.length" class="soft">Nothing is in doubt.</p>
@@ -213,8 +213,8 @@ const widthOf = (gap: Gap) => Math.round(2 * gap.places[0]!.rx)
               <span class="number">{{ spanOf(point) }}</span>
               <span class="soft words">{{ point.reason }}</span>
             </button>
-            <span v-if="point.accepted" class="soft">seen</span>
-            <NButton v-else size="tiny" @click="proof.accept(point)">Seen, it is right</NButton>
+            <span v-if="point.accepted" class="soft">reviewed</span>
+            <NButton v-else size="tiny" @click="proof.accept(point)">Reviewed</NButton>
           </li>
         </ul>
       </section>

@@ -267,7 +267,7 @@ function detail(clip: Medium): string {
       </section>
     </template>
 
-    <p v-if="over" class="dropnote">Let go to put it on the shelf</p>
+    <p v-if="over" class="dropnote">Release to drop</p>
     <input
       ref="clipInput"
       type="file"

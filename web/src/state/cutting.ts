@@ -1,4 +1,4 @@
-// Cut-outs: drawing strokes, what lies under the pointer, and carrying.
+// Cut-outs: drawing strokes, what lies under the pointer, and propagating.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
@@ -23,7 +23,7 @@ export const useCutting = defineStore('cutting', () => {
   // Strokes whose answer has not come: they stay on the picture until the document has them.
   const pending = shallowRef<{ id: string; shot: string; frame: number; points: Point[]; include: boolean }[]>([])
   const answering = computed(() => pending.value.length)
-  let afterwards: Way | null = null // carrying that was asked for while a stroke was on its way
+  let afterwards: Way | null = null // propagation that was asked for while a stroke was on its way
 
   /** Take the pencil: for the selected cut-out, a further one of a region, or one in a region of its own. */
   function take(include: boolean, fresh: { into: string | null } | null = null) {
@@ -97,7 +97,7 @@ export const useCutting = defineStore('cutting', () => {
     if (afterwards && !pending.value.length) {
       const way = afterwards
       afterwards = null
-      carry(way)
+      propagate(way)
     }
   }
 
@@ -110,11 +110,11 @@ export const useCutting = defineStore('cutting', () => {
   function refill() {
     const one = selection.cutOut
     if (one && (one.strokes.length || one.sort === 'everyone' || one.sort === 'sky'))
-      carry('both', [one.span[0], one.span[1]])
+      propagate('both', [one.span[0], one.span[1]])
   }
 
-  /** Carry over a stretch; asked for while a stroke is on its way, it begins when the stroke is there. */
-  function carry(way: Way, span: [number, number] | null = null) {
+  /** Propagate over a span; asked for while a stroke is on its way, it begins when the stroke is there. */
+  function propagate(way: Way, span: [number, number] | null = null) {
     if (pending.value.length) return void (afterwards = way)
     const [shot, part] = [selection.shot?.id, selection.cutOut?.id]
     if (!shot || !part) return
@@ -122,7 +122,7 @@ export const useCutting = defineStore('cutting', () => {
       session.send(async (project, seen) => {
         const body = { seen, shot, part, frame: lanes.sourceFrame, way, span }
         const asked = { params: { path: { project } }, body }
-        const answer = await content(api.POST('/api/projects/{project}/cut-outs/carry', asked))
+        const answer = await content(api.POST('/api/projects/{project}/cut-outs/propagate', asked))
         took(answer.work)
         return answer.state as ProjectState
       }),
@@ -145,7 +145,7 @@ export const useCutting = defineStore('cutting', () => {
     take,
     draw,
     remove,
-    carry,
+    propagate,
     refill,
     lock,
     propose: (at: Point) => proposals.want(at),

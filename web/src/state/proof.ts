@@ -32,7 +32,11 @@ export const useProof = defineStore('proof', () => {
     const said = [
       ...(gaps.length ? [gaps.length === 1 ? 'one place is open' : `${gaps.length} places are open`] : []),
       ...(remarks.length
-        ? [remarks.length === 1 ? 'one thing could still tell' : `${remarks.length} things could still tell`]
+        ? [
+            remarks.length === 1
+              ? 'one thing could still identify somebody'
+              : `${remarks.length} things could still identify somebody`,
+          ]
         : []),
     ]
     return said.length ? `The check found: ${said.join(', ')}.` : null
@@ -75,7 +79,7 @@ export const useProof = defineStore('proof', () => {
 
   function accept(point: OpenPoint) {
     const { region, first, last, reason } = point
-    return session.edit('Seen, it is right', (document) => {
+    return session.edit('Reviewed', (document) => {
       const when = new Date().toISOString().slice(0, 19)
       document.accepted = [...(document.accepted ?? []), { region, first, last, reason, who: who.value.trim(), when }]
     })

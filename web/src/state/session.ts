@@ -126,7 +126,7 @@ export const useSession = defineStore('session', () => {
           ? api.POST('/api/projects/{project}/undo', asked)
           : api.POST('/api/projects/{project}/redo', asked)
       return (await content(answer)) as ProjectState
-    }).then((well) => well && say().message.info(`${way === 'undo' ? 'Undone' : 'Done again'}: ${label}`))
+    }).then((well) => well && say().message.info(`${way === 'undo' ? 'Undone' : 'Redone'}: ${label}`))
   }
 
   /** Use a clip of the shelf in the place of one that is gone. */

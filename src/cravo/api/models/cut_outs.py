@@ -17,8 +17,8 @@ class StrokeRequest(BaseRevision):
     how: CombineMode = "add"
 
 
-class CarryRequest(Stretch):
-    """Carry a cut-out over a stretch of frames; what is there already is not done again."""
+class PropagateRequest(Stretch):
+    """Propagate a cut-out over a span of frames; what is there already is not done again."""
 
     part: str
 

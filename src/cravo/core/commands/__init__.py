@@ -10,7 +10,7 @@ from pydantic import Field
 
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
 from cravo.core.commands.covers import CoverOpen
-from cravo.core.commands.cut_outs import AddStroke, CarryCutOut, LockFrame, NewCutOut, RemoveStroke
+from cravo.core.commands.cut_outs import AddStroke, LockFrame, NewCutOut, PropagateCutOut, RemoveStroke
 from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours, TellColours
 from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
 from cravo.core.commands.recipes import ApplyRecipe, Fade
@@ -25,7 +25,7 @@ AnyCommand = Annotated[
     | ApplyRecipe
     | Bring
     | BringMatte
-    | CarryCutOut
+    | PropagateCutOut
     | ClearKeys
     | CoverOpen
     | EaseKeys
@@ -62,7 +62,6 @@ __all__ = [
     "Attach",
     "Bring",
     "BringMatte",
-    "CarryCutOut",
     "ClearKeys",
     "Command",
     "CoverOpen",
@@ -79,6 +78,7 @@ __all__ = [
     "NewRegion",
     "PickColours",
     "Place",
+    "PropagateCutOut",
     "RemoveMotion",
     "RemovePart",
     "RemovePoint",

@@ -68,13 +68,13 @@ class RemoveStroke(Command):
         part.strokes = [one for one in part.strokes if one.id != self.stroke]
 
 
-class CarryCutOut(Command):
+class PropagateCutOut(Command):
     """Let a cut-out cover at least the frames of a span."""
 
-    do: Literal["carry cut-out"] = "carry cut-out"
+    do: Literal["propagate cut-out"] = "propagate cut-out"
     part: str
     span: tuple[int, int]
-    undo_label: ClassVar[str] = "Carry cut-out"
+    undo_label: ClassVar[str] = "Propagate cut-out"
 
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
@@ -84,7 +84,7 @@ class CarryCutOut(Command):
 
 
 class LockFrame(Command):
-    """Keep the matte of a frame whatever is drawn later, or let it go again."""
+    """Keep the matte of a frame whatever is drawn later, or unlock it."""
 
     do: Literal["lock frame"] = "lock frame"
     part: str

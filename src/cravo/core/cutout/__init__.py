@@ -1,1 +1,1 @@
-"""Cut-outs: strokes on one frame become a matte, and the matte is carried through the shot."""
+"""Cut-outs: strokes on one frame become a matte, and the matte is propagated through the shot."""

@@ -1,4 +1,4 @@
-"""Carrying a cut-out through its span: from each frame with strokes both ways, to where the next one takes over."""
+"""Propagating a cut-out through its span: from each frame with strokes both ways, to where the next one takes over."""
 
 from __future__ import annotations
 

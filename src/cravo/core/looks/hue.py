@@ -37,7 +37,7 @@ def _grade(values: Values, path: object) -> Grade:
 
 
 LOOK = Kind(
-    label="Hues",
+    label="Hue curves",
     group="Colour",
     about="Turn, strengthen or lighten single hues.",
     grade=_grade,

@@ -88,9 +88,9 @@ LOOK = Kind(
     about="Clean picture from beside it, or from another frame, laid over it.",
     apply=_apply,
     settings={
-        "across": number("Taken from, across", 120, -4000, 4000, "px"),
-        "down": number("Taken from, down", 0, -4000, 4000, "px"),
-        "from": choice("Taken from", "this frame", "another frame"),
+        "across": number("Source X", 120, -4000, 4000, "px"),
+        "down": number("Source Y", 0, -4000, 4000, "px"),
+        "from": choice("Source", "this frame", "another frame"),
         "frame": number("Frame", 0, 0, 1_000_000),
         "soften": number("Soften", 2, 0, 40, "px", 0.5),
         "light": share("Match the light", 100, 0),

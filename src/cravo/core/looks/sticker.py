@@ -86,8 +86,8 @@ LOOK = Kind(
     settings={
         "image": file("Picture", ".png,.webp,.jpg,.jpeg"),
         "size": number("Size", 100, 5, 400, "%"),
-        "turn": number("Turn", 0, -180, 180, "°"),
-        "across": share("Across", 0, -200, 200),
-        "down": share("Down", 0, -200, 200),
+        "turn": number("Rotation", 0, -180, 180, "°"),
+        "across": share("X", 0, -200, 200),
+        "down": share("Y", 0, -200, 200),
     },
 )

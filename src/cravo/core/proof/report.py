@@ -69,7 +69,7 @@ class Report(BaseModel):
     def to_html(self) -> str:
         """A page that stands by itself."""
         proof = self.proof
-        facts = [("Piece", self.piece), *(("Source", f"{one.name}, SHA-256 {one.sha256}") for one in self.sources)]
+        facts = [("Film", self.piece), *(("Source", f"{one.name}, SHA-256 {one.sha256}") for one in self.sources)]
         checked = "not checked" if self.result is None else f"{self.result.name}, SHA-256 {self.result.sha256}"
         facts += [
             ("Result", checked),
@@ -99,7 +99,7 @@ class Report(BaseModel):
             "td,th{text-align:left;padding:.2em 1em .2em 0;vertical-align:top;overflow-wrap:anywhere}</style>"
             f"<h1>Proof of {escape(self.piece)}</h1><p><strong>{verdict}</strong></p>{_table((), facts)}"
             f"<h2>Open</h2>{_table(('shot', '', 'which', 'frames', 'worst', 'covered', 'where'), gaps)}"
-            f"<h2>What could still tell</h2>{_table((), [(one.reason,) for one in proof.remarks])}"
+            f"<h2>Could still identify</h2>{_table((), [(one.reason,) for one in proof.remarks])}"
             f"<h2>How it is hidden</h2>{_table(('shot', 'region', 'of', 'looks'), hidden)}"
             "<h2>Faces</h2>"
             f"{_table(('face', 'widest', 'frames', '', 'seen on', 'guessed on', 'by hand on', 'bare on'), people)}"

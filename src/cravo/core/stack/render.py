@@ -74,7 +74,7 @@ def render(
     if plan.frames == 0:
         raise CravoError("There is nothing to write: the project has no shot.")
     if not 0 <= first <= last:
-        raise CravoError(f"Frames {first} to {last} are not in the piece, which has {plan.frames}.")
+        raise CravoError(f"Frames {first} to {last} are not in the film, which has {plan.frames}.")
     if encoding.format.single:
         last = first
     wanted = _Wanted(first, last, size, rate or project.rate, _frames(first, last, project.rate, rate or project.rate))

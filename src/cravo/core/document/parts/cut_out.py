@@ -27,7 +27,7 @@ class Stroke(Plain):
 
 
 class CutOut(PartBase):
-    """What strokes mean, carried over the frames of `span`.
+    """What strokes mean, propagated over the frames of `span`.
 
     `sort` says what it is; None leaves that to Cravo. Everyone, and the sky, need no stroke: strokes say what is wrong with them.
     `piece` leaves one part of a person's body of it. `fine` asks for careful borders of people. `engine` names a network of the models folder that is asked as well. `locked` frames keep the matte that they had, under its key, whatever is drawn later.

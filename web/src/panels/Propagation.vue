@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Carrying the selected cut-out through the shot: how far it is, which way, and what is done meanwhile.
+// Propagating the selected cut-out through the shot: how far it is, which way, and what is done meanwhile.
 import { computed } from 'vue'
 import { type Way } from '../state/commands'
 import { useCutting } from '../state/cutting'
@@ -22,9 +22,9 @@ const doubts = computed(() => lanes.doubts.filter((one) => one.region === select
 </script>
 
 <template>
-  <Fold title="Moves with" :note="`itself: carried to ${covered.count} of ${covered.total} frames`">
-    <FollowWays verb="Carry" :fresh="covered.count < covered.total" @go="(way: Way) => cutting.carry(way)" />
-    <Running :of="selection.cutOut?.id" label="Carrying" />
+  <Fold title="Moves with" :note="`itself: propagated to ${covered.count} of ${covered.total} frames`">
+    <FollowWays verb="Propagate" :fresh="covered.count < covered.total" @go="(way: Way) => cutting.propagate(way)" />
+    <Running :of="selection.cutOut?.id" label="Propagating" />
     <button
       v-if="doubts.length"
       class="plainbutton doubts"
