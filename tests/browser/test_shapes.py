@@ -81,22 +81,22 @@ def test_a_rectangle_is_rounded_pulled_and_sheared(at: Page):
     drag(at, (x, y), (x - 40, y))
     assert number(at, "Shear") > 10
     at.get_by_text("Across and along separately").click()
-    at.get_by_label("Feather out, along", exact=True).fill("150")
+    at.get_by_label("Feather along out", exact=True).fill("150")
     at.keyboard.press("Enter")
-    expect(at.get_by_label("Feather out, along", exact=True)).to_have_value("150")
+    expect(at.get_by_label("Feather along out", exact=True)).to_have_value("150")
     assert parts(at)[0]["feather_out"] == 12
     # A number that changes over time: set here, then on another frame.
-    at.get_by_label("Feather out, along by hand on this frame").click()
+    at.get_by_label("Feather along out by hand on this frame").click()
     at.keyboard.press("Escape")
     at.keyboard.press("End")
     at.keyboard.press("Home")
     for _ in range(2):
         at.keyboard.press("Shift+ArrowRight")
-    at.get_by_label("Feather out, along", exact=True).fill("50")
+    at.get_by_label("Feather along out", exact=True).fill("50")
     at.keyboard.press("Enter")
-    expect(at.get_by_label("Feather out, along by hand on this frame")).to_have_attribute("aria-pressed", "true")
+    expect(at.get_by_label("Feather along out by hand on this frame")).to_have_attribute("aria-pressed", "true")
     at.keyboard.press("Shift+ArrowLeft")
-    expect(at.get_by_label("Feather out, along", exact=True)).to_have_value("100")
+    expect(at.get_by_label("Feather along out", exact=True)).to_have_value("100")
 
 
 def test_a_path_is_drawn_bent_and_its_points_are_added_chosen_and_removed(at: Page):

@@ -185,7 +185,7 @@ function drop(index: number) {
         />
         <NumberField
           tight
-          label="Soft"
+          label="Softness"
           :name="`Softness of ${name}`"
           :value="part[`${name}_soft`]"
           :low="0"

@@ -221,14 +221,14 @@ function ride(value: string) {
       <NumberField
         v-if="title || solid"
         label="Duration"
-        unit="frames"
+        unit="fr"
         :value="(title ?? solid)!.length"
         :low="1"
         @set="(to: number) => set<Title>('Duration', (one) => (one.length = to))"
       />
       <NumberField
         label="Fade in"
-        unit="frames"
+        unit="fr"
         :value="item.fade_in"
         :low="0"
         :reset="0"
@@ -236,7 +236,7 @@ function ride(value: string) {
       />
       <NumberField
         label="Fade out"
-        unit="frames"
+        unit="fr"
         :value="item.fade_out"
         :low="0"
         :reset="0"

@@ -10,6 +10,7 @@ import { isTyping } from '../parts/keys'
 import type { Kind, Part, PictureRequest } from '../api/types'
 import ItemCard from '../panels/ItemCard.vue'
 import MotionCard from '../panels/MotionCard.vue'
+import ToolHint from '../panels/ToolHint.vue'
 import Recipes from '../panels/Recipes.vue'
 import { type Way } from '../state/commands'
 import { MATTE_VIEWS } from '../state/view'
@@ -259,9 +260,12 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   <Missing v-if="session.missing" :sentence="session.missing" />
   <main v-else class="page bench" :class="{ scoped: view.below === 'scopes' }">
     <Picture ref="picture" class="view" @wanted="(wish) => (wanted = wish)" />
-    <ItemCard v-if="view.below === 'layers' && selection.item" class="side" />
-    <MotionCard v-else-if="selection.motion" class="side" />
-    <Card v-else class="side" />
+    <div class="side">
+      <ToolHint />
+      <ItemCard v-if="view.below === 'layers' && selection.item" class="rest" />
+      <MotionCard v-else-if="selection.motion" class="rest" />
+      <Card v-else class="rest" />
+    </div>
     <Scopes v-if="view.below === 'scopes' && wanted" class="below" :wanted="wanted" />
     <LayersView v-else-if="view.below === 'layers'" class="below" />
     <Lanes v-else class="below" />
@@ -281,6 +285,12 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 }
 .side {
   grid-area: side;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.rest {
+  flex: 1;
 }
 .below {
   grid-area: below;

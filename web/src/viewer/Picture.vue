@@ -4,7 +4,6 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
-import { shapeKind } from '../shapes'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { useStores } from '../state/stores'
@@ -14,7 +13,7 @@ import Overlay from './Overlay.vue'
 import { Player } from './player'
 import ViewBar from './ViewBar.vue'
 
-const { session, selection, lanes, view, tools } = useStores()
+const { session, selection, lanes, view } = useStores()
 const stage = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { width, height } = useElementSize(stage)
@@ -251,23 +250,6 @@ function dividerKey(event: KeyboardEvent) {
 }
 
 const overlay = ref<InstanceType<typeof Overlay>>()
-const hint = computed(() => {
-  const { draw } = tools
-  if (draw === 'area') return 'Drag around something with texture that moves as one. Esc leaves.'
-  const [stroke, pick, spot] = [tools.held('stroke'), tools.held('pick'), tools.held('spot')]
-  if (stroke)
-    return stroke.include
-      ? 'Draw a line over what is to be cut out, or click on it. Alt: what is not. Esc leaves.'
-      : 'Draw a line over what does not belong to it. Alt: what does. Esc leaves.'
-  if (pick)
-    return pick.include
-      ? 'Click a colour that belongs to it, or drag over several. Esc leaves.'
-      : 'Click a colour that does not belong to it. Esc leaves.'
-  if (draw === 'tracker') return 'Click on a spot with texture, away from highlights. Esc leaves.'
-  if (spot) return `Click the spot for ${spot.recipe.name}. Esc leaves.`
-  return shapeKind(draw ?? undefined)?.hint ?? ''
-})
-
 defineExpose({
   finish: () => overlay.value?.finish(),
   back: () => overlay.value?.back(),
@@ -335,7 +317,6 @@ defineExpose({
         :height="height"
         @pan="panBy"
       />
-      <p v-if="hint" class="hint">{{ hint }}</p>
       <div
         v-if="divided !== null"
         class="divider"
@@ -440,19 +421,6 @@ defineExpose({
 .side.right {
   left: auto;
   right: 14px;
-}
-.hint {
-  position: absolute;
-  left: 50%;
-  bottom: 12px;
-  transform: translateX(-50%);
-  width: max-content;
-  max-width: calc(100% - 24px);
-  padding: 4px 12px;
-  border-radius: 4px;
-  background: #000b;
-  color: #fff;
-  pointer-events: none;
 }
 .value {
   position: absolute;
