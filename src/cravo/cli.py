@@ -79,7 +79,8 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _for_the_application(commands: _Commands) -> None:
-    commands.add("demo", _demo, "Make the demo footage, start Cravo and print the address.")
+    commands.add("demo", _demo, "Start Cravo, print the address, and draw the demo footage meanwhile.")
+    commands.add("draw", _draw, "Draw the demo's first clip.")
     commands.add("start", _start, "Start Cravo and print the address.")
     commands.add("stop", _stop, "Stop what was started.")
     serve = commands.add("serve", _serve, "Run the API in the foreground.")
@@ -222,22 +223,25 @@ class _Stroke(argparse.Action):
 
 
 def _demo(options: argparse.Namespace) -> None:
-    from cravo.demo.make import ensure
+    import urllib.request
+
     from cravo.running import start
+
+    _draw(options)
+    address = start(say)
+    with urllib.request.urlopen(
+        urllib.request.Request(f"{address}/api/media/demo?draw=true", method="POST"), timeout=60
+    ):
+        pass
+    print(f"Cravo is ready: {address}")
+
+
+def _draw(options: argparse.Namespace) -> None:
+    from cravo.demo.make import FIRST, ensure
     from cravo.store.database import data_folder
 
     os.umask(PRIVATE)
-    ensure(data_folder() / "demo", say)
-    _add_demo_clips(start(say))
-
-
-def _add_demo_clips(address: str) -> None:
-    """Put the demo's clips on the shelf, so that they are ready when the page opens."""
-    import urllib.request
-
-    with urllib.request.urlopen(urllib.request.Request(f"{address}/api/media/demo", method="POST"), timeout=60):
-        pass
-    print(f"Cravo is ready: {address}")
+    ensure(data_folder() / "demo", say, (FIRST,))
 
 
 def _start(options: argparse.Namespace) -> None:

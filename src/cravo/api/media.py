@@ -13,6 +13,7 @@ from starlette.requests import ClientDisconnect
 from cravo.api.models.media import MediumInfo
 from cravo.api.studio import TheStudio
 from cravo.core.errors import CravoError
+from cravo.demo.make import QUICKEST, SCENES, clips_in
 from cravo.jobs.queue import start
 from cravo.store.database import Row
 from cravo.store.projects import Unknown
@@ -44,8 +45,12 @@ async def receive(
 
 
 @router.post("/demo", status_code=201)
-def add_demo(studio: TheStudio) -> list[MediumInfo]:
-    """Put the demo's clips on the shelf."""
+def add_demo(studio: TheStudio, draw: bool = False) -> list[MediumInfo]:
+    """Put the demo's clips on the shelf; those that are not drawn yet are, where that is asked for, the quickest first."""
+    drawn = clips_in(studio.stores.folder / "demo")
+    for one in QUICKEST if draw else ():
+        if not drawn[one].is_file():
+            start(studio.stores, "draw", f"Drawing {SCENES[one].title}", None, f"demo {one}", clip=one)
     rows = []
     for path, name in studio.demo_clips:
         row = studio.stores.media.add_file(path, name)

@@ -1,4 +1,7 @@
-"""Writing the demo: clips with sound, and their truth beside them."""
+"""Writing the demo: clips with sound, and their truth beside them.
+
+Run with the place of a clip, `.../conductor.mp4`, this module draws it, and says how many frames are done, one to a line.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +9,10 @@ import hashlib
 import json
 import shutil
 import subprocess
+import sys
 from collections.abc import Callable, Collection
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import suppress
 from fractions import Fraction
 from multiprocessing import get_context
 from pathlib import Path
@@ -35,14 +40,21 @@ from cravo.demo.yard import Yard
 SCENES: dict[str, type[Scene]] = {
     scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd, Roofs, Dusk)
 }
+FIRST = Conductor.name  # the clip that one begins with
+QUICKEST = ("conductor", "platform", "yard", "tram", "turntable", "hall", "crowd", "roofs", "dusk")  # to draw, in order
 Say = Callable[[str], None]
+
+
+def clips_in(folder: Path) -> dict[str, Path]:
+    """Where the demo's clips lie under a folder, by name, drawn or not."""
+    return {name: folder / _version() / f"{name}.mp4" for name in SCENES}
 
 
 def ensure(folder: Path, say: Say = print, only: Collection[str] = tuple(SCENES)) -> dict[str, Path]:
     """Make what is missing of the demo under a folder, or `only` some of it; returns the clips by name."""
+    clips = clips_in(folder)
     place = folder / _version()
     place.mkdir(parents=True, exist_ok=True)
-    clips = {name: place / f"{name}.mp4" for name in SCENES}
     missing = [name for name in only if not clips[name].is_file()]
     if missing:
         say(f"Drawing the demo footage ({', '.join(missing)}), once; this takes a minute or two ...")
@@ -66,15 +78,15 @@ def _version() -> str:
     return hashlib.sha256(text).hexdigest()[:12]
 
 
-def _write(name: str, clip: Path) -> None:
+def _write(name: str, clip: Path, drawn: Callable[[int], None] = lambda frames: None) -> None:
     scene = SCENES[name]()
     with replacing(clip) as part:
-        _film(scene, part)
+        _film(scene, part, drawn)
         truth = {"title": scene.title, "rate": RATE, "frames": [scene.truth(frame) for frame in range(FRAMES)]}
         write(clip.with_suffix(".truth.json"), json.dumps(truth))
 
 
-def _film(scene: Scene, path: Path) -> None:
+def _film(scene: Scene, path: Path, drawn: Callable[[int], None]) -> None:
     colour = Colour(matrix="bt709", full_range=False)
     sound = _sound(scene)
     writer: Writer | None = None
@@ -95,6 +107,7 @@ def _film(scene: Scene, path: Path) -> None:
         writer.write(picture)
         per_frame = SOUND_RATE // RATE
         writer.write_sound(sound[:, frame * per_frame : (frame + 1) * per_frame])
+        drawn(frame + 1)
     assert writer is not None
     writer.finish()
 
@@ -128,3 +141,8 @@ def _speech(text: str) -> NDArray[np.float64]:
     samples = np.frombuffer(wav[path : len(wav) - (len(wav) - path) % 2], "<i2") / 32768.0
     places = np.arange(int(len(samples) * SOUND_RATE / rate)) * rate / SOUND_RATE
     return np.interp(places, np.arange(len(samples)), samples)
+
+
+if __name__ == "__main__":
+    with suppress(KeyboardInterrupt):
+        _write(Path(sys.argv[1]).stem, Path(sys.argv[1]), lambda frames: print(frames, flush=True))

@@ -5,9 +5,11 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import cv2
+import numba as nb
 import numpy as np
 import skia
 from numpy.typing import NDArray
@@ -36,6 +38,11 @@ class Layer:
     moves: float = 1.0
     carried: Callable[[float], NDArray[np.float64]] | None = None
 
+    @cached_property
+    def opaque(self) -> bool:
+        """Whether nothing is seen through the plate."""
+        return self.plate is not None and bool((self.plate[:, :, 3] == 255).all())
+
 
 class Scene(ABC):
     """What a demo shot shows. `t` is a frame number and may lie between frames."""
@@ -59,15 +66,16 @@ class Scene(ABC):
 
     def picture(self, frame: int) -> Pixels:
         """One exposed frame, (1080, 1920, 3) in B, G, R order, with motion blur and grain."""
-        total = np.zeros((HEIGHT, WIDTH, 3), np.float32)
+        exposed = np.zeros((HEIGHT, WIDTH, 4), np.uint16)
         instants = self.instants(frame)
         for instant in instants:
-            total += self._instant(instant)[:, :, :3]
+            cv2.add(exposed, self._instant(instant), exposed, dtype=cv2.CV_16U)
+        total = exposed[:, :, :3].astype(np.float32)
         total *= self.light(frame) / len(instants)
         random = np.random.default_rng(frame + 1000)
         shift = random.integers(0, 200, 2)
         total += _grain()[shift[0] : shift[0] + HEIGHT, shift[1] : shift[1] + WIDTH, None]
-        return np.clip(total, 0, 255).astype(np.uint8)
+        return np.clip(total, 0, 255, out=total).astype(np.uint8)
 
     def matte(self, frame: int, name: str) -> Pixels:
         """Exact opacity on a frame of the layers of that name, hidden parts left out, (1080, 1920) in 0..255."""
@@ -107,7 +115,7 @@ class Scene(ABC):
         matrix = self.moved(layer.moves, t)
         if layer.plate is not None:
             from_margin = np.array([[1, 0, -MARGIN], [0, 1, -MARGIN], [0, 0, 1]], np.float64)
-            _lay_plate(pixels, layer.plate, layer.carried(t) if layer.carried else matrix @ from_margin)
+            _lay_plate(pixels, layer.plate, layer.opaque, layer.carried(t) if layer.carried else matrix @ from_margin)
         if layer.draw is not None:
             canvas = canvas_of(pixels)
             canvas.concat(skia.Matrix(matrix.astype(np.float32).ravel().tolist()))
@@ -139,22 +147,29 @@ class Scene(ABC):
         return carried
 
 
-def _lay_plate(pixels: Pixels, plate: Pixels, matrix: NDArray[np.float64]) -> None:
+def _lay_plate(pixels: Pixels, plate: Pixels, opaque: bool, matrix: NDArray[np.float64]) -> None:
     # OpenCV puts pixel centres on whole numbers, everything else here on halves.
     half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1]], np.float64)
     full = np.linalg.inv(half) @ matrix @ half
-    opaque = bool((plate[:, :, 3] == 255).all())
     border = cv2.BORDER_REFLECT if opaque else cv2.BORDER_CONSTANT
     moved = cv2.warpPerspective(plate, full, (WIDTH, HEIGHT), flags=cv2.INTER_LINEAR, borderMode=border)
     if opaque:
         np.copyto(pixels, moved)
         return
-    rows, columns = np.flatnonzero(moved[:, :, 3].any(1)), np.flatnonzero(moved[:, :, 3].any(0))
-    if not len(rows):
-        return
-    area = np.s_[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
-    over, under = moved[area].astype(np.uint16), pixels[area].astype(np.uint16)
-    pixels[area] = over + (under * (255 - over[:, :, 3:]) + 127) // 255
+    left, top, width, height = cv2.boundingRect(cv2.extractChannel(moved, 3))
+    area = np.s_[top : top + height, left : left + width]
+    _lay_over(pixels[area], moved[area])
+
+
+@nb.njit(cache=True)
+def _lay_over(under: Pixels, over: Pixels) -> None:
+    """One picture over the other, both multiplied by their opacity, rounded as eight bits are."""
+    height, width, _ = under.shape
+    for y in range(height):
+        for x in range(width):
+            rest = 255 - np.uint32(over[y, x, 3])
+            for c in range(4):
+                under[y, x, c] = np.uint8(over[y, x, c] + (under[y, x, c] * rest + 127) // 255)
 
 
 def plate_canvas() -> tuple[Pixels, skia.Canvas]:

@@ -20,6 +20,7 @@ from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 from cravo.core.errors import CravoError, Stopped
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
+from cravo.jobs.draw import draw
 from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
@@ -73,6 +74,7 @@ KINDS: dict[str, Kind] = {
     "proof": Kind(proof, "search", 100),
     "cuts": Kind(find_cuts, "search", 100),
     "find": Kind(find, "search", 100),
+    "draw": Kind(draw, "export", 100),
 }
 
 

@@ -8,10 +8,11 @@ import type { Medium, ProjectLine } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import { attempt, confirmed, say } from '../state/say'
 import { useShelf } from '../state/shelf'
-import { useWork } from '../state/work'
+import { standing, useWork } from '../state/work'
 
 const shelf = useShelf()
 const work = useWork()
+const drawing = computed(() => work.running.filter((one) => one.kind === 'draw'))
 const router = useRouter()
 const chosen = ref<string[]>([])
 const over = ref(false)
@@ -219,6 +220,22 @@ function detail(clip: Medium): string {
             </button>
           </li>
         </ul>
+        <ul v-if="drawing.length" class="uploads" aria-label="Clips of the demo being drawn">
+          <li v-for="one in drawing" :key="one.id">
+            <span class="fade">{{ one.label }}</span>
+            <NProgress
+              type="line"
+              :height="4"
+              :show-indicator="false"
+              :percentage="one.total ? (100 * one.done) / one.total : 0"
+              :aria-label="one.label"
+            />
+            <span class="end">
+              <span class="soft number">{{ standing(one) }}</span>
+              <button class="plainbutton" type="button" @click="work.stop(one.id)">Stop</button>
+            </span>
+          </li>
+        </ul>
         <p v-if="shelf.loaded && !shelf.media.length" class="soft">
           Drop video or picture files anywhere on this page.
         </p>
@@ -362,9 +379,17 @@ header {
 }
 .uploads li {
   display: grid;
-  grid-template-columns: minmax(120px, 260px) 1fr auto;
+  grid-template-columns: minmax(120px, 260px) 1fr 160px;
   gap: 12px;
   align-items: center;
+}
+.uploads li > :last-child {
+  justify-self: end;
+}
+.end {
+  display: flex;
+  align-items: center;
+  gap: 8px;
 }
 .welcome {
   margin: auto;
