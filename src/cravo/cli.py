@@ -87,8 +87,8 @@ def _for_the_application(commands: _Commands) -> None:
     serve.add_argument("--host", default="127.0.0.1")
     serve.add_argument("--port", type=int, default=8470)
     work = commands.add("worker", _worker, "Run one worker in the foreground; any number may run, on any machine.")
-    work.add_argument("--lanes", nargs="+", choices=["now", "soon", "all"], default=["now", "soon", "all"],
-                      help="what it does at once: what somebody waits for, exports as well, searches as well")  # fmt: skip
+    work.add_argument("--lanes", nargs="+", choices=["now", "soon", "all", "aside"], default=["now", "soon", "all", "aside"],
+                      help="what it does at once: what somebody waits for, exports as well, searches as well, the demo's clips")  # fmt: skip
     keep = commands.add("supervise", _supervise, "Keep the API and two workers alive; what ./cravo start runs.")
     keep.add_argument("--host", default="127.0.0.1")
     keep.add_argument("--port", type=int, default=8470)

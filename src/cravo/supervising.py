@@ -108,8 +108,8 @@ def supervise(host: str, port: int, owned: bool) -> None:
     folder = data_folder()
     names = {
         "api": ["serve", "--host", host, "--port", str(port)],
-        "worker": ["worker", "--lanes", "now", "all"],
-        "second worker": ["worker", "--lanes", "soon"],
+        "worker": ["worker", "--lanes", "now", "all", "aside"],
+        "second worker": ["worker", "--lanes", "soon", "aside"],
     }
     parts = [Part(name, arguments, folder / f"{name.replace(' ', '-')}.log") for name, arguments in names.items()]
     server = Server(folder / "postgres") if owned else None

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import shutil
 import subprocess
 import sys
@@ -144,5 +145,6 @@ def _speech(text: str) -> NDArray[np.float64]:
 
 
 if __name__ == "__main__":
+    os.nice(10)  # whoever works meanwhile comes first
     with suppress(KeyboardInterrupt):
         _write(Path(sys.argv[1]).stem, Path(sys.argv[1]), lambda frames: print(frames, flush=True))

@@ -34,13 +34,14 @@ HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
 LOOKS_AGAIN = 1  # seconds after which work that waits for other work looks whether that has ended
 
-# What somebody waits for in front of the screen, what was asked for and left, and what searches whole clips.
-Queue = Literal["now", "export", "search"]
+# What somebody waits for in front of the screen, what was asked for and left, what searches whole clips, and the demo.
+Queue = Literal["now", "export", "search", "demo"]
 # One piece of work at a time in each lane; the first is always free for what somebody is waiting for.
 LANES: dict[str, tuple[Queue, ...]] = {
     "now": ("now",),
     "soon": ("now", "export"),
     "all": ("now", "export", "search"),
+    "aside": ("demo",),
 }
 
 log = logging.getLogger("cravo.jobs")
@@ -74,7 +75,7 @@ KINDS: dict[str, Kind] = {
     "proof": Kind(proof, "search", 100),
     "cuts": Kind(find_cuts, "search", 100),
     "find": Kind(find, "search", 100),
-    "draw": Kind(draw, "export", 100),
+    "draw": Kind(draw, "demo", 100),
 }
 
 

@@ -10,6 +10,7 @@ import { SIDES, useLooks } from '../state/looks'
 import { shotsOf } from '../state/shots'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
+import { useWalk } from '../state/walk'
 import Propagation from './Propagation.vue'
 import Edge from './Edge.vue'
 import Fold from './Fold.vue'
@@ -22,6 +23,7 @@ import ShotFields from './ShotFields.vue'
 import SoundFields from './SoundFields.vue'
 
 const { session, selection, view, commands, arranging } = useStores()
+const walk = useWalk()
 const looks = useLooks()
 const shelf = useShelf()
 const region = computed(() => selection.region)
@@ -143,10 +145,10 @@ function remove(which: string) {
         Recipes for the whole picture …
       </button>
       <p v-if="selection.shot?.regions.length" class="soft">Select a region in its row or in the picture.</p>
-      <ol v-else-if="selection.shot" class="soft">
-        <li>Go to a frame where the face or thing is large and clear.</li>
-        <li>Draw a shape over it (R).</li>
-        <li>Follow it both ways (F), then look at the lane: hatched is a guess, a notch is a doubt.</li>
+      <ol v-else-if="selection.shot && (!walk.place || walk.place.left)" class="soft">
+        <li>Go to a frame where the person or thing is large and clear.</li>
+        <li>Press A person or thing (S) and draw a line over it. Faces, lettering and the sky are found at a press.</li>
+        <li>Propagate (F), then look at the lane: hatched is a guess, a notch is a doubt.</li>
         <li>Choose what happens inside and outside.</li>
       </ol>
     </div>

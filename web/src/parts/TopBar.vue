@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useSession } from '../state/session'
 import { useSettings } from '../state/settings'
+import { useWalk } from '../state/walk'
 import { about, standing, useWork } from '../state/work'
 import NameField from './NameField.vue'
 import KeysHelp from './KeysHelp.vue'
@@ -13,6 +14,7 @@ const route = useRoute()
 const session = useSession()
 const work = useWork()
 const settings = useSettings()
+const walk = useWalk()
 const project = computed(() => (typeof route.params.id === 'string' ? route.params.id : null))
 const screens = computed(() => [
   { to: '/', label: 'Shelf' },
@@ -86,6 +88,9 @@ function rename(name: string) {
       </ul>
     </NPopover>
     <template v-if="project">
+      <button v-if="walk.place?.left" class="plainbutton" type="button" @click="walk.leave(false)">
+        Help: {{ walk.walk?.name }}
+      </button>
       <button
         class="plainbutton"
         type="button"

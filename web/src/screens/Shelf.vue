@@ -8,10 +8,13 @@ import type { Medium, ProjectLine } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import { attempt, confirmed, say } from '../state/say'
 import { useShelf } from '../state/shelf'
+import FirstJobs from '../parts/FirstJobs.vue'
+import { STEPS, useWalk, type Walk } from '../state/walk'
 import { standing, useWork } from '../state/work'
 
 const shelf = useShelf()
 const work = useWork()
+const walk = useWalk()
 const drawing = computed(() => work.running.filter((one) => one.kind === 'draw'))
 const router = useRouter()
 const chosen = ref<string[]>([])
@@ -47,6 +50,16 @@ async function start(make: () => Promise<{ id: string }>) {
   busy.value = false
 }
 
+/** A project of the demo's first clip, and help with a first job on it. */
+const beginWalk = (which: Walk) =>
+  start(async () => {
+    const [clip] = await content(api.POST('/api/media/demo'))
+    await until(() => shelf.medium(clip.id)?.state === 'ready').toBeTruthy()
+    const made = await content(api.POST('/api/projects', { body: { name: STEPS[which].name, media: [clip.id] } }))
+    walk.begin(made.id, which)
+    return made
+  })
+
 const openDemo = (layers = false) =>
   start(async () => {
     // The demo's clips are read like any others; the first time that takes a moment.
@@ -58,7 +71,11 @@ const openDemo = (layers = false) =>
 function newProject() {
   const clips = chosen.value.map(shelf.medium).filter((one): one is Medium => one?.state === 'ready')
   const name = clips.length ? clips[0].name.replace(/\.[^.]+$/, '').slice(0, 200) : 'New project'
-  return start(() => content(api.POST('/api/projects', { body: { name, media: clips.map((clip) => clip.id) } })))
+  return start(async () => {
+    const made = await content(api.POST('/api/projects', { body: { name, media: clips.map((clip) => clip.id) } }))
+    walk.offer(made.id)
+    return made
+  })
 }
 
 async function openFile(file: File) {
@@ -135,6 +152,10 @@ function detail(clip: Medium): string {
         <NButton v-if="shelf.facts?.demo" type="primary" :loading="busy" @click="openDemo()">Open the demo</NButton>
         <NButton @click="clipInput?.click()">Choose clips …</NButton>
       </div>
+      <template v-if="shelf.facts?.demo">
+        <p class="soft">Or begin with one of these on a clip of the demo:</p>
+        <FirstJobs :busy="busy" @begin="beginWalk" />
+      </template>
     </section>
 
     <template v-else>
@@ -160,9 +181,17 @@ function detail(clip: Medium): string {
             >Demo of layers</NButton
           >
         </header>
-        <p v-if="shelf.loaded && !shelf.projects.length" class="soft">
-          No project yet. Choose clips below and start one, or open the demo.
-        </p>
+        <template v-if="shelf.loaded && !shelf.projects.length">
+          <p>
+            Cravo separates people, faces, skies and things in a moving picture, and hides or changes them.
+            {{
+              shelf.facts?.demo
+                ? 'Begin with one of these on a clip of the demo, or choose clips of your own below.'
+                : 'Choose clips below.'
+            }}
+          </p>
+          <FirstJobs v-if="shelf.facts?.demo" :busy="busy" @begin="beginWalk" />
+        </template>
         <ul class="grid">
           <li v-for="line in shelf.projects" :key="line.id" class="tile">
             <RouterLink :to="`/project/${line.id}`" class="picture" :aria-label="`Open ${line.name}`">
@@ -393,7 +422,7 @@ header {
 }
 .welcome {
   margin: auto;
-  max-width: 460px;
+  max-width: 860px;
   text-align: center;
   display: grid;
   gap: 16px;
