@@ -70,7 +70,7 @@ def set_up(at: Page, *choices: str) -> None:
 
 
 def entered(at: Page, name: str, value: str, undo: str) -> None:
-    field = at.get_by_role("textbox", name=name)
+    field = at.get_by_role("textbox", name=name, exact=True)
     field.fill(value)
     field.press("Enter")
     expect(at.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile(undo))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// What the tool in hand waits for, above the card: never over the picture, where people draw.
+// What the tool in hand waits for, at the card's foot: not over the picture, where people draw, and nothing moves for it.
 import { computed } from 'vue'
 import { shapeKind } from '../shapes'
 import { useStores } from '../state/stores'
@@ -33,7 +33,7 @@ const hint = computed(() => {
   margin: 0;
   padding: 8px 12px;
   border-left: 1px solid var(--line);
-  border-bottom: 1px solid var(--line);
+  border-top: 1px solid var(--line);
   background: var(--raised);
   box-shadow: inset 3px 0 0 var(--accent);
 }

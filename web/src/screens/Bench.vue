@@ -261,10 +261,10 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   <main v-else class="page bench" :class="{ scoped: view.below === 'scopes' }">
     <Picture ref="picture" class="view" @wanted="(wish) => (wanted = wish)" />
     <div class="side">
-      <ToolHint />
       <ItemCard v-if="view.below === 'layers' && selection.item" class="rest" />
       <MotionCard v-else-if="selection.motion" class="rest" />
       <Card v-else class="rest" />
+      <ToolHint />
     </div>
     <Scopes v-if="view.below === 'scopes' && wanted" class="below" :wanted="wanted" />
     <LayersView v-else-if="view.below === 'layers'" class="below" />
