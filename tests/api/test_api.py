@@ -214,7 +214,7 @@ def test_exports(client, stores, project):
     assert client.get(f"/api/projects/{project['id']}/exports").json() == []
 
 
-def test_a_part_of_the_piece_as_another_kind_of_file_at_another_size(client, stores, project, tmp_path):
+def test_a_part_of_the_film_as_another_kind_of_file_at_another_size(client, stores, project, tmp_path):
     exports = f"/api/projects/{project['id']}/exports"
     wish = {"name": "part", "encoding": {"kind": "prores 422"}, "first": 4, "last": 11, "height": 104}
     job = client.post(exports, json=wish).json()
@@ -231,7 +231,7 @@ def test_a_part_of_the_piece_as_another_kind_of_file_at_another_size(client, sto
     decoded = cv2.imdecode(np.frombuffer(picture.content, np.uint8), cv2.IMREAD_UNCHANGED)
     assert (decoded.shape, decoded.dtype) == ((208, 320, 4), np.uint16)
     refused = client.post(exports, json={"name": "x", "first": 24})
-    assert (refused.status_code, refused.json()["detail"]) == (400, "The piece has the frames 0 to 23.")
+    assert (refused.status_code, refused.json()["detail"]) == (400, "The film has the frames 0 to 23.")
     assert client.post(exports, json={"name": "x", "encoding": {"kind": "gif"}}).status_code == 422
 
 

@@ -25,7 +25,7 @@ const emit = defineEmits<{ trying: [value: number]; set: [value: number]; tick: 
 
 const id = useId()
 // Two to a row fit only where their labels are short.
-const long = computed(() => !props.tight && props.label.length + (props.tick ? 2 : 0) > 8)
+const long = computed(() => !props.tight && props.label.length + (props.tick ? 1 : 0) > 8)
 const typed = ref<string | null>(null)
 const dragged = ref<number | null>(null)
 const text = computed(() => typed.value ?? shown(dragged.value ?? props.value))
