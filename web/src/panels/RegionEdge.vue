@@ -23,125 +23,40 @@ interface Field {
 
 const { selection, lanes, commands } = useStores()
 const edge = computed(() => selection.region?.edge ?? null)
-const GROW: Field = {
-  which: 'grow',
-  label: 'Grow',
-  name: 'Grow',
-  unit: 'px',
-  low: -200,
-  high: 200,
-  reset: 0,
-  times: 1,
-  keyed: true,
+/** A number in pixels from 0 on, the same on every frame, but for what is said otherwise. */
+function field(which: Which, label: string, name: string, other: Partial<Field>): Field {
+  return { which, label, name, unit: 'px', low: 0, high: 200, reset: 0, times: 1, keyed: false, ...other }
 }
+
+const GROW = field('grow', 'Grow', 'Grow', { low: -200, keyed: true })
 const GROUPS: { heading: string; fields: Field[] }[] = [
   {
     heading: 'Feather',
     fields: [
-      {
-        which: 'soften_in',
-        label: 'In',
-        name: 'Feather in',
-        unit: 'px',
-        low: 0,
-        high: 200,
-        reset: 0,
-        times: 1,
-        keyed: true,
-      },
-      {
-        which: 'soften_out',
-        label: 'Out',
-        name: 'Feather out',
-        unit: 'px',
-        low: 0,
-        high: 200,
-        reset: 0,
-        times: 1,
-        keyed: true,
-      },
+      field('soften_in', 'In', 'Feather in', { keyed: true }),
+      field('soften_out', 'Out', 'Feather out', { keyed: true }),
     ],
   },
   {
     heading: 'Opacity',
     fields: [
-      {
-        which: 'low',
-        label: 'Lower',
-        name: 'Lower limit',
-        unit: '%',
-        low: 0,
-        high: 100,
-        reset: 0,
-        times: 100,
-        keyed: false,
-      },
-      {
-        which: 'high',
-        label: 'Upper',
-        name: 'Upper limit',
-        unit: '%',
-        low: 0,
-        high: 100,
-        reset: 100,
-        times: 100,
-        keyed: false,
-      },
-      { which: 'gamma', label: 'Gamma', name: 'Gamma', unit: '', low: 0.1, high: 10, reset: 1, times: 1, keyed: false },
+      field('low', 'Lower', 'Lower limit', { unit: '%', high: 100, times: 100 }),
+      field('high', 'Upper', 'Upper limit', { unit: '%', high: 100, reset: 100, times: 100 }),
+      field('gamma', 'Gamma', 'Gamma', { unit: '', low: 0.1, high: 10, reset: 1 }),
     ],
   },
   {
     heading: 'Clean up what is smaller than',
     fields: [
-      {
-        which: 'holes',
-        label: 'Holes',
-        name: 'Fill holes',
-        unit: 'px²',
-        low: 0,
-        high: 1e6,
-        reset: 0,
-        times: 1,
-        keyed: false,
-      },
-      {
-        which: 'specks',
-        label: 'Specks',
-        name: 'Despeckle',
-        unit: 'px²',
-        low: 0,
-        high: 1e6,
-        reset: 0,
-        times: 1,
-        keyed: false,
-      },
+      field('holes', 'Holes', 'Fill holes', { unit: 'px²', high: 1e6 }),
+      field('specks', 'Specks', 'Despeckle', { unit: 'px²', high: 1e6 }),
     ],
   },
   {
     heading: 'Smoothing',
     fields: [
-      {
-        which: 'smooth',
-        label: 'Outline',
-        name: 'Smooth outline',
-        unit: 'px',
-        low: 0,
-        high: 100,
-        reset: 0,
-        times: 1,
-        keyed: false,
-      },
-      {
-        which: 'steady',
-        label: 'In time',
-        name: 'Smooth in time',
-        unit: 'fr',
-        low: 0,
-        high: 5,
-        reset: 0,
-        times: 1,
-        keyed: false,
-      },
+      field('smooth', 'Outline', 'Smooth outline', { high: 100 }),
+      field('steady', 'In time', 'Smooth in time', { unit: 'fr', high: 5 }),
     ],
   },
 ]

@@ -8,9 +8,10 @@ import type { Medium, ProjectLine } from '../api/types'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import { attempt, confirmed, say } from '../state/say'
 import { useShelf } from '../state/shelf'
+import Running from '../panels/Running.vue'
 import FirstJobs from '../parts/FirstJobs.vue'
 import { STEPS, useWalk, type Walk } from '../state/walk'
-import { standing, useWork } from '../state/work'
+import { useWork } from '../state/work'
 
 const shelf = useShelf()
 const work = useWork()
@@ -252,17 +253,7 @@ function detail(clip: Medium): string {
         <ul v-if="drawing.length" class="uploads" aria-label="Clips of the demo being drawn">
           <li v-for="one in drawing" :key="one.id">
             <span class="fade">{{ one.label }}</span>
-            <NProgress
-              type="line"
-              :height="4"
-              :show-indicator="false"
-              :percentage="one.total ? (100 * one.done) / one.total : 0"
-              :aria-label="one.label"
-            />
-            <span class="end">
-              <span class="soft number">{{ standing(one) }}</span>
-              <button class="plainbutton" type="button" @click="work.stop(one.id)">Stop</button>
-            </span>
+            <Running class="wide" :of="one.subject ?? undefined" :label="one.label" />
           </li>
         </ul>
         <p v-if="shelf.loaded && !shelf.media.length" class="soft">
@@ -415,10 +406,9 @@ header {
 .uploads li > :last-child {
   justify-self: end;
 }
-.end {
-  display: flex;
-  align-items: center;
-  gap: 8px;
+.uploads li > .wide {
+  grid-column: 2 / -1;
+  justify-self: stretch;
 }
 .welcome {
   margin: auto;

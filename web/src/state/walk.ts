@@ -30,11 +30,11 @@ interface Step {
 
 const has = (now: Now, kind: Part['kind']) => now.regions.filter((one) => one.parts.some((part) => part.kind === kind))
 const DRAW: Step = {
-  say: 'Press A person or thing, below the picture, and draw one line down the conductor, from his cap to his coat.',
+  say: 'Press A person or thing, below the picture, and draw one line down the person, from head to foot.',
   done: (now) => has(now, 'cut-out').some((one) => one.parts.some((part) => 'strokes' in part && part.strokes.length)),
 }
 const PROPAGATE: Step = {
-  say: 'Press Propagate on the card. His lane fills: that is where he is cut out.',
+  say: 'Press Propagate on the card. The lane fills: that is where the person is cut out.',
   done: (now) => has(now, 'cut-out').some((one) => now.computed.includes(one.id)),
 }
 const PLAY: Step = { say: 'Press Play, and look.', done: (now) => now.played }
