@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 from bench.running import ask, running, upload
 
+from cravo.supervising import WORKERS
 from tests.footage import make_clip, moving, textured
 from tests.test_commands import movement
 
@@ -75,7 +76,7 @@ def well(address):
         found = get(address, "/api/health")
     except OSError:
         return False
-    return found["database"] and found["workers"] == 3
+    return found["database"] and found["workers"] == sum(map(len, WORKERS.values()))
 
 
 def test_every_part_that_dies_is_started_again():

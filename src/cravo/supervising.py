@@ -19,6 +19,8 @@ from cravo.store.server import Server
 LOOKS = 0.5  # seconds between two looks
 FIRST_PAUSE, LONGEST_PAUSE = 0.5, 30.0  # seconds before a part is started again: doubled each time it dies early
 SETTLED = 30.0  # seconds after which a part that lives is taken to live well
+# The workers of a machine, and the lanes of each (`jobs/queue.py`); two of them draw the demo, one on each core.
+WORKERS = {"worker": ("now", "all", "aside"), "second worker": ("soon", "aside")}
 
 
 @dataclass
@@ -106,11 +108,8 @@ class Supervisor:
 def supervise(host: str, port: int, owned: bool) -> None:
     """Keep an API and two workers alive, and the database where it is our own; CRAVO_DATABASE_URL says where it is."""
     folder = data_folder()
-    names = {
-        "api": ["serve", "--host", host, "--port", str(port)],
-        "worker": ["worker", "--lanes", "now", "all", "aside"],
-        "second worker": ["worker", "--lanes", "soon", "aside"],
-    }
+    names = {"api": ["serve", "--host", host, "--port", str(port)]}
+    names |= {name: ["worker", "--lanes", *lanes] for name, lanes in WORKERS.items()}
     parts = [Part(name, arguments, folder / f"{name.replace(' ', '-')}.log") for name, arguments in names.items()]
     server = Server(folder / "postgres") if owned else None
     Supervisor(f"http://{host}:{port}", parts, server).run()
