@@ -31,7 +31,7 @@ from cravo.core.finders.found import faces_key
 from cravo.core.footage.facts import Facts
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, span_of
 
 
 def media(name: str) -> Medium:
@@ -109,6 +109,56 @@ def test_a_trimmed_shot_begins_or_ends_with_what_was_seen_there(end: bool, backw
     arrange.trim(project, middle.id, 70, end, media)
     assert seen(project) == (before[:71] + before[130:] if end else before[:50] + before[70:])
     assert follows(project)
+
+
+@pytest.mark.parametrize("end", [False, True])
+@pytest.mark.parametrize("backwards", [False, True])
+def test_a_trimmed_end_is_pulled_out_again(end: bool, backwards: bool) -> None:
+    project = three()
+    middle = project.layers[0].items[1]
+    arrange.set_pace(project, middle.id, 1, backwards, media)
+    before = seen(project)
+    arrange.trim(project, middle.id, 110 if end else 70, end, media)
+    arrange.extend(project, middle.id, 19 if end else 20, end, media)
+    assert seen(project) == before
+    assert follows(project)
+
+
+@pytest.mark.parametrize("end", [False, True])
+def test_without_closing_gaps_a_shot_grows_as_far_as_there_is_room(end: bool) -> None:
+    project = piece(shot("a", 0, 0, 49), shot("b", 60, 100, 139), shot("c", 110, 20, 59))
+    before = seen(project)
+    arrange.extend(project, project.layers[0].items[1].id, 500, end, media, close=False)
+    grown = [("mb", 140 + i) for i in range(10)] if end else [("mb", 90 + i) for i in range(10)]
+    assert seen(project) == (before[:100] + grown + before[110:] if end else before[:50] + grown + before[60:])
+    with pytest.raises(BadDocument, match="Close gaps"):
+        arrange.extend(project, project.layers[0].items[1].id, 1, end, media, close=False)
+
+
+@pytest.mark.parametrize("speed", [0.5, 1.0, 2.0])
+@pytest.mark.parametrize("by", [-30, 7])
+def test_a_shot_slips_in_its_place(by: int, speed: float) -> None:
+    project = three()
+    middle = project.layers[0].items[1]
+    arrange.set_pace(project, middle.id, speed, False, media)
+    start, length = middle.start, len(span_of(middle, media, project.rate))
+    arrange.slip(project, middle.id, by, media)
+    assert (middle.start, len(span_of(middle, media, project.rate))) == (start, length)
+    assert middle.first == 100 + round(by * speed)
+    assert follows(project)
+
+
+def test_a_clip_ends_where_it_ends() -> None:
+    project = three()
+    first, middle, _ = project.layers[0].items
+    with pytest.raises(BadDocument, match="no more"):
+        arrange.extend(project, first.id, 5, False, media)
+    with pytest.raises(BadDocument, match="no more"):
+        arrange.slip(project, first.id, -5, media)
+    arrange.slip(project, middle.id, 5000, media)
+    assert (middle.first, middle.last) == (320, 399)
+    arrange.slip(project, middle.id, -5000, media)
+    assert (middle.first, middle.last) == (0, 79)
 
 
 def test_a_shot_is_taken_out_and_what_comes_after_closes_up() -> None:

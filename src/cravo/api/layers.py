@@ -25,6 +25,7 @@ SAID: dict[Arranging, str] = {
     "split": "Split", "begin": "Trim start", "end": "Trim end", "remove": "Remove", "earlier": "Earlier",
     "later": "Later", "lay": "Move", "up": "To the layer above", "down": "To the layer beneath",
     "duplicate": "Duplicate", "freeze": "Freeze frame", "crossfade": "Crossfade",
+    "extend begin": "Extend start", "extend end": "Extend end", "slip": "Slip",
 }  # fmt: skip
 SET_UP = {
     "text behind": "Text behind this",
@@ -92,6 +93,10 @@ def _arranged(document: Project, wish: ArrangeRequest, media: Media) -> Project:
             return arrange.freeze(document, item, frame, max(wish.length, 1), media)
         case "crossfade":
             return arrange.crossfade(document, item, wish.length, media)
+        case "extend begin" | "extend end":
+            return arrange.extend(document, item, max(wish.length, 1), wish.do == "extend end", media, wish.close)
+        case "slip":
+            return arrange.slip(document, item, wish.by, media)
 
 
 @router.post("/{project}/items", status_code=201)

@@ -128,16 +128,94 @@ def trim(project: Project, item_id: str, frame: int, end: bool, media: Media, cl
     return project
 
 
+def extend(project: Project, shot_id: str, by: int, end: bool, media: Media, close: bool = True) -> Project:
+    """Let a shot show more of its clip, by so many frames of the sequence or as many as there are.
+
+    With `close` what comes later on the layer moves along; else the shot grows as far as nothing lies there.
+
+    Raises
+    ------
+    BadDocument
+        Where the clip has no more on that side, or something else lies there.
+    """
+    shot = project.shot(shot_id)
+    span = span_of(shot, media, project.rate)
+    if not close:
+        by = _room(project, shot, by, end, media)
+        if by < 1:
+            raise BadDocument("Something lies beside it there. Tick Close gaps, and it moves along.")
+    _found_as_before(shot)
+    if shot.held:
+        shot.held += by
+    elif end != shot.backwards:
+        shot.last = _moved(shot, shot.last, by, project, media)
+    else:
+        shot.first = _moved(shot, shot.first, -by, project, media)
+    grown = len(span_of(shot, media, project.rate)) - len(span)
+    if grown < 1:
+        raise BadDocument("The clip has no more there.")
+    if not end:
+        _shift_keys(shot, grown)
+    if close:
+        return _closed(project, shot, span.stop, media)
+    if not end:
+        shot.start -= grown
+    return project
+
+
+def slip(project: Project, shot_id: str, by: int, media: Media) -> Project:
+    """Let a shot show what comes so many frames of the sequence later in its clip, in its own place and length.
+
+    Raises
+    ------
+    BadDocument
+        Where the clip has no more on that side.
+    """
+    shot = project.shot(shot_id)
+    _found_as_before(shot)
+    way = -by if shot.backwards else by
+    ahead = shot.last if way > 0 else shot.first  # which comes to the clip's border first
+    moved = _moved(shot, ahead, way, project, media) - ahead
+    if not moved or shot.held:
+        raise BadDocument("The clip has no more there.")
+    shot.first, shot.last = shot.first + moved, shot.last + moved
+    return project
+
+
+def _moved(shot: Shot, frame: int, by: int, project: Project, media: Media) -> int:
+    """The source frame that is shown so many frames of the sequence later than another one, within the clip."""
+    facts = media(shot.medium).facts
+    if facts.steady:
+        at = frame + round(by * shot.pace * facts.rate / project.rate)
+    else:
+        at = facts.frame_at(facts.time_of(frame) + by * shot.pace / project.rate)
+    return min(max(at, 0), facts.frames - 1)
+
+
+def _room(project: Project, shot: Shot, by: int, end: bool, media: Media) -> int:
+    """How many of so many frames beside a shot on its layer are free."""
+    span = span_of(shot, media, project.rate)
+    others = [span_of(one, media, project.rate) for one in layer_of(project, shot).items if one is not shot]
+    if end:
+        return min([by, *(one.start - span.stop for one in others if one.start > span.start)])
+    return min([by, span.start, *(span.start - one.stop for one in others if one.start < span.start)])
+
+
+def _shift_keys(item: AnyItem, by: int) -> None:
+    """What counts frames from the item's first one keeps its place in the film."""
+    for name in PLACED:
+        setattr(item.place, name, shifted(getattr(item.place, name), by))
+    if isinstance(item, Title):
+        item.tracking, item.size = shifted(item.tracking, by), shifted(item.size, by)
+
+
 def _shortened(item: AnyItem, before: int, after: int) -> None:
     """What counts frames of an item when so many go at its ends."""
     if isinstance(item, Shot):
         item.held = max(item.held - before - after, 1) if item.held else 0
     else:
         item.length -= before + after
-    for name in PLACED:
-        setattr(item.place, name, shifted(getattr(item.place, name), -before))
-    if isinstance(item, Title):
-        item.tracking, item.size = shifted(item.tracking, -before), shifted(item.size, -before)
+    _shift_keys(item, -before)
 
 
 def _trimmed(project: Project, shot: Shot, frame: int, end: bool, media: Media) -> None:

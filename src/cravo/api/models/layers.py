@@ -11,7 +11,21 @@ from cravo.core import timing
 from cravo.core.behind import Purpose
 
 Arranging = Literal[
-    "split", "begin", "end", "remove", "earlier", "later", "lay", "up", "down", "duplicate", "freeze", "crossfade"
+    "split",
+    "begin",
+    "end",
+    "remove",
+    "earlier",
+    "later",
+    "lay",
+    "up",
+    "down",
+    "duplicate",
+    "freeze",
+    "crossfade",
+    "extend begin",
+    "extend end",
+    "slip",
 ]
 
 
@@ -19,7 +33,7 @@ class ArrangeRequest(BaseModel):
     """What to do with something on a layer; `frame` of the sequence says where.
 
     With `close` what comes later on the layer moves along. `layer` is where it is laid, from the lowest on; `length` are
-    the frames that it stands, or that two share.
+    the frames that it stands, or that two share, or by which it is extended; `by` is how many frames it slips.
     """
 
     seen: Number
@@ -29,6 +43,7 @@ class ArrangeRequest(BaseModel):
     close: bool = True
     layer: int = Field(default=0, ge=0, le=1000)
     length: int = Field(default=25, ge=0, le=1_000_000)
+    by: int = Field(default=0, ge=-1_000_000, le=1_000_000)
 
 
 class PutRequest(BaseModel):
