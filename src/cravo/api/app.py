@@ -17,7 +17,21 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from cravo import __version__
-from cravo.api import colours, cut_outs, found, lanes, layers, looks, media, motions, news, pictures, projects, work
+from cravo.api import (
+    about,
+    colours,
+    cut_outs,
+    found,
+    lanes,
+    layers,
+    looks,
+    media,
+    motions,
+    news,
+    pictures,
+    projects,
+    work,
+)
 from cravo.api.guard import Guard, Limits
 from cravo.api.models.base import Problem
 from cravo.api.models.looks import LookKind, LookSetting
@@ -88,6 +102,7 @@ def _add_routes(app: FastAPI) -> None:
         looks.router,
         work.router,
         news.router,
+        about.router,
     ):
         app.include_router(router, responses={"4XX": {"model": Problem}})
 

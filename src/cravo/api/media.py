@@ -25,8 +25,7 @@ MediumId = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 
 @router.get("")
 def every(studio: TheStudio) -> list[MediumInfo]:
-    with studio.stores.database.session() as session:
-        return [_info(row) for row in session.rows("media", "every")]
+    return [_info(row) for row in studio.stores.media.every()]
 
 
 @router.post("", status_code=201)

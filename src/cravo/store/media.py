@@ -100,6 +100,11 @@ class Media:
             )
         return self._known[medium]
 
+    def every(self) -> list[Row]:
+        """All of them, the latest first."""
+        with self._database.session() as session:
+            return session.rows("media", "every")
+
     def find(self, digest: str | None, name: str) -> MediumRef | None:
         """The clip with a digest, or else one of a name; None where neither is on the shelf."""
         with self._database.session() as session:

@@ -85,6 +85,11 @@ class Work:
             row = session.row("work", "workers", seconds=seconds)
         return 0 if row is None else int(row["count"])
 
+    def counted(self) -> dict[str, int]:
+        """How much work of each kind came to which end."""
+        with self._database.session() as session:
+            return {row["what"]: int(row["count"]) for row in session.rows("work", "counted")}
+
     def last_proof(self, project: str) -> Row | None:
         with self._database.session() as session:
             return session.row("work", "last_proof", project=project)

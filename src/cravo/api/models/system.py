@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from typing import Any
+
 from pydantic import Field
 
 from cravo.api.models.base import BaseModel
@@ -36,3 +39,51 @@ class Health(BaseModel):
 
     database: bool
     workers: int
+
+
+class PackageInfo(BaseModel):
+    """A package that Cravo runs with."""
+
+    name: str
+    version: str
+    licence: str
+
+
+class NetworkInfo(BaseModel):
+    """A network that is installed; its size in bytes."""
+
+    name: str
+    size: int
+
+
+class About(BaseModel):
+    """Version and licences."""
+
+    version: str
+    licence: str
+    packages: list[PackageInfo]
+    networks: list[NetworkInfo]
+
+
+class MachineInfo(BaseModel):
+    """What Cravo runs on; memory and free space in bytes."""
+
+    system: str
+    python: str
+    cores: int
+    memory: int
+    free: int
+
+
+class Diagnostics(BaseModel):
+    """What helps to find a fault. It names no project, clip, person or file."""
+
+    made: datetime
+    version: str
+    machine: MachineInfo
+    packages: dict[str, str]
+    networks: dict[str, int]
+    clips: list[dict[str, Any]]
+    parts: dict[str, int]
+    work: dict[str, int]
+    faults: dict[str, list[list[str]]]

@@ -39,6 +39,10 @@ select * from work where subject = any(%(subjects)s) and state in ('waiting', 'r
 -- name: workers
 select count(*) as count from procrastinate_workers where last_heartbeat > now() - make_interval(secs => %(seconds)s);
 
+-- How much of each kind came to which end.
+-- name: counted
+select kind || ' ' || state as what, count(*) as count from work group by kind, state order by kind, state;
+
 -- name: begin
 update work set state = 'running', started = coalesce(started, now()), touched = now(), problem = null,
   paced = null, paced_done = 0, detail = detail - 'waits_for'
