@@ -15,7 +15,8 @@ from tests.footage import make_clip, moving, textured
 from tests.test_commands import movement
 
 ROOT = Path(__file__).parents[1]
-NAMED = ("README.md", "CONTRIBUTING.md", "docs/guide.md", "docs/what-protection-can-promise.md")
+GUIDE = sorted(str(page.relative_to(ROOT)) for page in (ROOT / "docs/guide").glob("*.md"))
+NAMED = ("README.md", "CONTRIBUTING.md", *GUIDE, "docs/what-protection-can-promise.md")
 # Tried by the tests as a whole and by those of a running Cravo, or never ends by itself.
 ELSEWHERE = {"test", "worker", "demo", "start", "stop"}
 COUNT = 12

@@ -1,16 +1,22 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { darkTheme, NConfigProvider } from 'naive-ui'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import TopBar from './parts/TopBar.vue'
 import WalkBar from './parts/WalkBar.vue'
+import { useActions } from './state/actions'
+import { useEnds } from './state/ends'
 import { trouble } from './state/health'
 import { useSettings } from './state/settings'
 import { overrides } from './theme'
 
 const route = useRoute()
 const settings = useSettings()
+const actions = useActions()
+const ends = useEnds()
 const theme = computed(() => (settings.mode === 'dark' ? darkTheme : null))
+useEventListener(window, 'keydown', actions.press)
 </script>
 
 <template>
@@ -19,6 +25,7 @@ const theme = computed(() => (settings.mode === 'dark' ? darkTheme : null))
     <p v-if="trouble" class="away" role="alert">{{ trouble }}</p>
     <WalkBar v-if="route.params.id" />
     <RouterView />
+    <p class="sr" role="status" aria-label="What has ended">{{ ends.said }}</p>
   </NConfigProvider>
 </template>
 

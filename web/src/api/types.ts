@@ -79,6 +79,7 @@ export type Run = Schemas['Run']
 export type Trial = Schemas['Trial']
 export type Work = Schemas['WorkInfo']
 export type NewExport = Required<Omit<Schemas['NewExport'], 'encoding'>> & { encoding: Required<Schemas['Encoding']> }
+export type About = Schemas['About']
 export type Arranging = Schemas['ArrangeRequest']['do']
 export type ArrangeRequest = Schemas['ArrangeRequest']
 export type SetUp = Schemas['BehindRequest']['what']

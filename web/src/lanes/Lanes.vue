@@ -1,14 +1,15 @@
 <script setup lang="ts">
 // The list of regions is the time area: a row each, over the frames of the shot.
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize } from '@vueuse/core'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
 import { cardOf, CARDS } from '../panels/parts'
 import { SHAPES } from '../shapes'
+import { grouped, useActions } from '../state/actions'
 import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
-import { shapesOf } from '../state/numbers'
+import { isKeyed, shapesOf, withoutKey } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
 import FilmStrip from './FilmStrip.vue'
@@ -115,6 +116,31 @@ const span = computed(() => {
   return { first, last, left, width: place(last + 1) - left }
 })
 
+/** The keys of strengths of the selected region within the span. */
+const strengths = computed(() => {
+  const [chosen, region] = [span.value, selection.region]
+  if (!chosen || !region) return []
+  const looks = [...region.inside, ...region.outside]
+  return looks.flatMap(({ id, strength }) =>
+    isKeyed(strength)
+      ? strength.keys
+          .filter(({ frame }) => chosen.first <= frame && frame <= chosen.last)
+          .map(({ frame }) => ({ id, frame }))
+      : [],
+  )
+})
+
+function clearStrengths() {
+  const keys = strengths.value
+  stretch.value = null
+  void commands.editRegion('Clear keys of strength', (region) => {
+    for (const { id, frame } of keys) {
+      const look = [...region.inside, ...region.outside].find((one) => one.id === id)
+      if (look) look.strength = withoutKey(look.strength, frame)
+    }
+  })
+}
+
 function overSpan(what: 'follow' | 'redo' | 'forget' | 'clear') {
   const [chosen, part] = [span.value, selection.shape]
   const motion = stretch.value?.motion
@@ -168,9 +194,35 @@ function draw(kind: Kind) {
   tools.toggle({ draw: kind, into: null })
 }
 
-useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (event.key === 'Escape') stretch.value = null
-})
+/** A span by keys: its ends are set at the playhead, one after the other. */
+function setSpan(end: boolean) {
+  const now = stretch.value ?? {
+    motion: selection.motionId ?? selection.shape?.attached_to ?? null,
+    from: lanes.sourceFrame,
+    to: lanes.sourceFrame,
+  }
+  stretch.value = end ? { ...now, to: lanes.sourceFrame } : { ...now, from: lanes.sourceFrame }
+}
+
+useActions().offer(() =>
+  grouped('Track and propagate', [
+    { says: 'Begin a span here', keys: ['('], can: () => selection.part !== null, does: () => setSpan(false) },
+    { says: 'End the span here', keys: [')'], can: () => selection.part !== null, does: () => setSpan(true) },
+    {
+      says: 'The span: track or propagate it',
+      keys: ['Enter'],
+      can: () => stretch.value !== null && !tools.inHand,
+      does: () => overSpan('follow'),
+    },
+    {
+      says: 'Leave the span',
+      keys: ['Escape'],
+      shown: '',
+      can: () => stretch.value !== null,
+      does: () => (stretch.value = null),
+    },
+  ]),
+)
 
 /** Frames within the shot on which the clip cuts to another one: nothing is followed over them. */
 const cuts = computed(() => {
@@ -368,6 +420,9 @@ const marks = computed(() => {
           @click="overSpan('clear')"
           >Clear by hand</NButton
         >
+        <NButton v-if="strengths.length" size="tiny" title="Remove the keys of strengths" @click="clearStrengths"
+          >Clear strength</NButton
+        >
       </div>
     </div>
     <span
@@ -485,11 +540,5 @@ const marks = computed(() => {
 }
 .stretch > * {
   pointer-events: auto;
-}
-.sr {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
 }
 </style>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 // The layers of the whole film over time, the uppermost on top.
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize } from '@vueuse/core'
 import { NButton, NCheckbox, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
-import type { Item } from '../api/types'
-import { isTyping } from '../parts/keys'
+import type { Item, Shot } from '../api/types'
 import { lengthOf } from '../parts/words'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
@@ -89,6 +88,7 @@ function choose(item: Item) {
 function move(event: PointerEvent, item: Item, index: number) {
   if (event.button !== 0) return
   event.stopPropagation()
+  if (event.altKey && item.kind === 'shot') return slip(event, item)
   choose(item)
   const length = lengthIn(item)
   const count = layers.value.length
@@ -112,36 +112,89 @@ function move(event: PointerEvent, item: Item, index: number) {
   )
 }
 
-/** Pull an end inwards: the item is trimmed there. A title or a colour can be made longer, too. */
+/** How much more of its clip a shot has at an end, in frames of the film. */
+function more(item: Shot, end: boolean): number {
+  if (item.held) return Infinity
+  const frames = shelf.medium(item.medium)?.frames ?? 0
+  const unseen = end !== item.backwards ? frames - 1 - item.last : item.first
+  return Math.round((unseen * lengthIn(item)) / Math.max(item.last - item.first + 1, 1))
+}
+
+/** Pull an end: inwards the item is trimmed there, outwards a shot shows more of its clip, a title or a colour lasts longer. */
 function trim(event: PointerEvent, item: Item, end: boolean) {
   if (event.button !== 0) return
   event.stopPropagation()
   choose(item)
   const [start, length] = [item.start, lengthIn(item)]
-  const most = item.kind === 'shot' ? start + length : Infinity
+  const most = item.kind === 'shot' ? more(item, end) : Infinity
   track(
     event,
     (now) => {
       const raw = (end ? start + length : start) + Math.round((now.clientX - event.clientX) * perPixel.value)
       const to = snapped(raw, item.id)
-      const from = end ? start : Math.min(Math.max(to, item.kind === 'shot' ? start : 0), start + length - 1)
-      const until = end ? Math.min(Math.max(to, start + 1), most) : start + length
+      const from = end ? start : Math.min(Math.max(to, start - most, 0), start + length - 1)
+      const until = end ? Math.min(Math.max(to, start + 1), start + length + most) : start + length
       held.value = { id: item.id, start: from, length: until - from, layer: -1 }
     },
     () => {
       const to = held.value
       held.value = null
       if (!to || (to.start === start && to.length === length)) return
+      const shot = item.id
       if (item.kind !== 'shot')
         arranging.editItem('Length', (one) => {
           one.start = to.start
           if (one.kind !== 'shot') one.length = to.length
         })
-      else if (end) arranging.arrange('end', { shot: item.id, frame: to.start + to.length - 1 })
-      else arranging.arrange('begin', { shot: item.id, frame: to.start })
+      else if (to.length > length)
+        arranging.arrange(end ? 'extend end' : 'extend begin', { shot, length: to.length - length })
+      else if (end) arranging.arrange('end', { shot, frame: to.start + to.length - 1 })
+      else arranging.arrange('begin', { shot, frame: to.start })
     },
   )
 }
+
+/** Drag with Alt: the shot stays where it is and shows an earlier or later part of its clip. */
+function slip(event: PointerEvent, item: Item) {
+  choose(item)
+  let by = 0
+  track(
+    event,
+    (now) => {
+      by = -Math.round((now.clientX - event.clientX) * perPixel.value)
+      slipped.value = { id: item.id, by }
+    },
+    () => {
+      slipped.value = null
+      if (by) arranging.arrange('slip', { shot: item.id, by })
+    },
+  )
+}
+const slipped = ref<{ id: string; by: number } | null>(null)
+
+/** Drag a corner: so long it fades in, or out. */
+function fade(event: PointerEvent, item: Item, which: 'fade_in' | 'fade_out') {
+  if (event.button !== 0) return
+  event.stopPropagation()
+  choose(item)
+  const [was, length] = [item[which], lengthIn(item)]
+  let to = was
+  track(
+    event,
+    (now) => {
+      const moved = Math.round((now.clientX - event.clientX) * perPixel.value)
+      to = Math.min(Math.max(was + (which === 'fade_in' ? moved : -moved), 0), length)
+      faded.value = { id: item.id, which, to }
+    },
+    () => {
+      faded.value = null
+      if (to !== was) arranging.editItem(which === 'fade_in' ? 'Fade in' : 'Fade out', (one) => (one[which] = to))
+    },
+  )
+}
+const faded = ref<{ id: string; which: 'fade_in' | 'fade_out'; to: number } | null>(null)
+const fadeOf = (item: Item, which: 'fade_in' | 'fade_out') =>
+  faded.value?.id === item.id && faded.value.which === which ? faded.value.to : item[which]
 
 function add(key: string) {
   if (key === 'title' || key === 'solid') void arranging.put(key)
@@ -160,14 +213,6 @@ function openLanes(item: Item) {
   if (!(item.start <= selection.frame && selection.frame < item.start + lengthIn(item))) selection.go(item.start)
   view.below = 'lanes'
 }
-
-useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (isTyping(event) || !selection.item || event.ctrlKey || event.metaKey) return
-  if (event.key === 'PageUp') arranging.arrange('up')
-  else if (event.key === 'PageDown') arranging.arrange('down')
-  else return
-  event.preventDefault()
-})
 
 const marks = computed(() => {
   const second = Math.round(session.rate)
@@ -217,7 +262,7 @@ const marks = computed(() => {
         title="What comes later on the layer moves along when something is trimmed or removed"
         >Close gaps</NCheckbox
       >
-      <span class="soft hint">A double click on a shot opens its lanes.</span>
+      <span class="soft hint">A double click on a shot opens its lanes; drag with Alt to slip it.</span>
     </div>
     <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
       <div class="corner soft number">{{ lengthOf(session.frames / session.rate) }}</div>
@@ -262,8 +307,33 @@ const marks = computed(() => {
             >
               {{ item.kind === 'title' ? item.text : item.name }}
             </button>
-            <span v-if="item.fade_in" class="fadein" :style="{ width: `${px(item.fade_in)}px` }"></span>
-            <span v-if="item.fade_out" class="fadeout" :style="{ width: `${px(item.fade_out)}px` }"></span>
+            <span
+              v-if="fadeOf(item, 'fade_in')"
+              class="fadein"
+              :style="{ width: `${px(fadeOf(item, 'fade_in'))}px` }"
+            ></span>
+            <span
+              v-if="fadeOf(item, 'fade_out')"
+              class="fadeout"
+              :style="{ width: `${px(fadeOf(item, 'fade_out'))}px` }"
+            ></span>
+            <span
+              class="fader in"
+              data-fader="in"
+              title="Drag: fade in"
+              :style="{ left: `${px(fadeOf(item, 'fade_in'))}px` }"
+              @pointerdown="fade($event, item, 'fade_in')"
+            ></span>
+            <span
+              class="fader out"
+              data-fader="out"
+              title="Drag: fade out"
+              :style="{ right: `${px(fadeOf(item, 'fade_out'))}px` }"
+              @pointerdown="fade($event, item, 'fade_out')"
+            ></span>
+            <output v-if="slipped?.id === item.id" class="slipped number"
+              >{{ slipped.by > 0 ? '+' : '' }}{{ slipped.by }} frames</output
+            >
             <span class="end left" data-end="begin" @pointerdown="trim($event, item, false)"></span>
             <span class="end right" data-end="end" @pointerdown="trim($event, item, true)"></span>
           </div>
@@ -383,6 +453,35 @@ const marks = computed(() => {
 }
 .end.right {
   right: 0;
+}
+/* Handles of fades: seen on what is chosen or under the pointer. */
+.fader {
+  position: absolute;
+  top: 0;
+  width: 10px;
+  height: 10px;
+  background: var(--text);
+  cursor: ew-resize;
+  opacity: 0;
+}
+.fader.in {
+  clip-path: polygon(0 0, 100% 0, 0 100%);
+}
+.fader.out {
+  clip-path: polygon(0 0, 100% 0, 100% 100%);
+}
+.item.here .fader,
+.item:hover .fader {
+  opacity: 1;
+}
+.slipped {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-content: center;
+  background: var(--ground);
+  opacity: 0.85;
+  font-size: 12px;
 }
 .fadein,
 .fadeout {

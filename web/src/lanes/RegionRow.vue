@@ -2,14 +2,16 @@
 // One region: at its head what it cuts out, to the right its state at every frame.
 import { computed, onBeforeUnmount, ref, watch, watchPostEffect } from 'vue'
 import { picture } from '../api/client'
-import type { Region } from '../api/types'
+import type { Keyed, Look, Region } from '../api/types'
 import Swatch from '../parts/Swatch.vue'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
-import { isKeyed, keyedFrames, shapesOf, valueAt } from '../state/numbers'
+import { SIDES, useLooks, type Side } from '../state/looks'
+import { isKeyed, keyedFrames, shapesOf, valueAt, withKey, withoutKey } from '../state/numbers'
 import { useStores } from '../state/stores'
 import tokens from '../theme.json'
-import { drawLane, drawStrength, surface, type Place } from './draw'
+import { drag } from '../viewer/drag'
+import { drawLane, drawStrength, strengthAt, strengthOf, surface, type Place } from './draw'
 import MotionRow from './MotionRow.vue'
 
 const props = defineProps<{ region: Region; index: number; width: number; place: Place }>()
@@ -22,6 +24,7 @@ const emit = defineEmits<{
 const HEIGHT = 32
 const { session, selection, lanes, view, commands } = useStores()
 const shelf = useShelf()
+const looks = useLooks()
 const settings = useSettings()
 const canvas = ref<HTMLCanvasElement>()
 const thumb = ref<HTMLCanvasElement>()
@@ -104,7 +107,58 @@ function toggle() {
   )
 }
 
-const GRIP = 5 // screen pixels around a tick within which it is taken
+const GRIP = 5 // screen pixels around a tick or a key within which it is taken
+
+interface StrengthKey {
+  side: Side
+  look: Look
+  frame: number
+}
+
+/** The key of a strength under the pointer. */
+function strengthKeyAt(event: PointerEvent): StrengthKey | null {
+  const box = canvas.value?.getBoundingClientRect()
+  if (!box) return null
+  for (const side of SIDES)
+    for (const look of props.region[side])
+      for (const { frame, value } of isKeyed(look.strength) ? look.strength.keys : []) {
+        const x = box.left + (props.place(frame) + props.place(frame + 1)) / 2
+        const y = box.top + strengthAt(value, HEIGHT)
+        if (Math.abs(x - event.clientX) <= GRIP && Math.abs(y - event.clientY) <= GRIP) return { side, look, frame }
+      }
+  return null
+}
+
+/** Drag it along the lane to another frame, up and down to another strength; with Alt a copy of it. */
+function carryStrength(event: PointerEvent, { side, look, frame }: StrengthKey) {
+  const box = canvas.value!.getBoundingClientRect()
+  const was = valueAt(look.strength, frame)
+  const sources = lanes.of?.sources ?? []
+  let to = { frame, value: was }
+  const set = (meant: boolean) =>
+    looks.change(
+      side,
+      look,
+      'Move strength',
+      (one) => {
+        const kept = event.altKey ? one.strength : withoutKey(one.strength as Keyed, frame)
+        one.strength = withKey(kept, to.frame, to.value)
+      },
+      meant,
+    )
+  drag(
+    event,
+    (now) => {
+      const index = Math.floor(((now.clientX - box.left) / Math.max(props.width, 1)) * sources.length)
+      // Up and down counts once it has left the key, so that moving it in time keeps its strength.
+      const risen = Math.abs(now.clientY - event.clientY) > GRIP
+      const value = risen ? Math.round(100 * strengthOf(now.clientY - box.top, HEIGHT)) / 100 : was
+      to = { frame: sources[Math.min(Math.max(index, 0), sources.length - 1)] ?? frame, value }
+      set(false)
+    },
+    (moved) => (moved ? set(true) : selection.go(lanes.sequenceFrame(frame))),
+  )
+}
 
 /** The keyframe under the pointer: of the selected shape first. */
 function tickAt(event: PointerEvent): { part: string; frame: number } | null {
@@ -120,7 +174,9 @@ function tickAt(event: PointerEvent): { part: string; frame: number } | null {
 function press(event: PointerEvent) {
   if (selection.regionId !== props.region.id || selection.motionId) selection.select(props.region.id)
   const tick = tickAt(event)
+  const strength = event.button === 0 && !event.shiftKey ? strengthKeyAt(event) : null
   if (event.shiftKey) emit('stretch', event, null)
+  else if (strength) carryStrength(event, strength)
   else if (tick && event.button === 0) emit('carry', event, tick.part, tick.frame)
   else emit('scrub', event)
 }

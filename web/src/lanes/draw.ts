@@ -43,7 +43,16 @@ export function drawLane(pen: CanvasRenderingContext2D, height: number, lane: Re
   for (const doubt of lane.doubts) notch(pen, place(doubt.first), place(doubt.last + 1), height, ink)
 }
 
-/** How strong a look is over time, 0 at the bottom of the lane and full at its top; on any ground. */
+const REST = 5 // pixels of a lane above and beneath the line of a strength
+
+/** Where a strength lies on a lane, in pixels from its top. */
+export const strengthAt = (value: number, height: number) => height - REST - value * (height - 2 * REST)
+
+/** The strength at a place of a lane, 0..1. */
+export const strengthOf = (y: number, height: number) =>
+  Math.min(Math.max((height - REST - y) / (height - 2 * REST), 0), 1)
+
+/** How strong a look is over time, with its keys, 0 at the bottom of the lane and full at its top; on any ground. */
 export function drawStrength(
   pen: CanvasRenderingContext2D,
   height: number,
@@ -52,11 +61,11 @@ export function drawStrength(
   place: Place,
   width: number,
 ) {
-  const y = (frame: number) => height - 5 - strength(frame) * (height - 10)
+  const x = (frame: number) => (place(frame) + place(frame + 1)) / 2
+  const y = (frame: number) => strengthAt(strength(frame), height)
   pen.beginPath()
   pen.moveTo(0, y(frames[0]))
-  for (let frame = frames[0]; frame <= frames[frames.length - 1]; frame += 1)
-    pen.lineTo((place(frame) + place(frame + 1)) / 2, y(frame))
+  for (let frame = frames[0]; frame <= frames[frames.length - 1]; frame += 1) pen.lineTo(x(frame), y(frame))
   pen.lineTo(width, y(frames[frames.length - 1]))
   for (const [colour, wide] of [
     ['#000c', 4],
@@ -65,6 +74,13 @@ export function drawStrength(
     pen.strokeStyle = colour
     pen.lineWidth = wide
     pen.stroke()
+  }
+  pen.fillStyle = '#fff'
+  pen.strokeStyle = '#000c'
+  pen.lineWidth = 1
+  for (const frame of frames) {
+    pen.fillRect(x(frame) - 3, y(frame) - 3, 6, 6)
+    pen.strokeRect(x(frame) - 3, y(frame) - 3, 6, 6)
   }
 }
 

@@ -307,7 +307,7 @@ function ride(value: string) {
         />
       </template>
     </Fold>
-    <Fold v-if="shot && selection.shot?.id === shot.id && selection.medium?.sound" title="Sound" closed
+    <Fold v-if="shot && selection.shot?.id === shot.id && selection.medium?.sound" title="Sound" help="shots" closed
       ><SoundFields
     /></Fold>
   </aside>

@@ -48,7 +48,7 @@ function add(kind: string) {
 </script>
 
 <template>
-  <Fold :title="title" :note="looks.length ? `${looks.length}` : 'none: left as it is'">
+  <Fold :title="title" help="looks" :note="looks.length ? `${looks.length}` : 'none: left as it is'">
     <ul v-if="looks.length" class="looks">
       <LookRow
         v-for="(look, i) in looks"

@@ -5,11 +5,11 @@ import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { picture } from '../api/client'
 import type { RecipeInfo } from '../api/types'
 import Sheet from '../parts/Sheet.vue'
-import { useLooks } from '../state/looks'
+import { needsSpot, useLooks } from '../state/looks'
 import { useStores } from '../state/stores'
 
 const emit = defineEmits<{ close: [] }>()
-const { session, selection, lanes, tools } = useStores()
+const { session, selection, lanes } = useStores()
 const state = useLooks()
 const shown = ref<Record<string, string>>({})
 const name = ref('')
@@ -28,14 +28,9 @@ async function previewAll() {
   for (const one of state.recipes) if (!over && !shown.value[one.id]) await preview(one)
 }
 
-const needsRegion = (one: RecipeInfo) =>
-  one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
-const needsSpot = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'spot')
-const possible = (one: RecipeInfo) => !needsRegion(one) || selection.region !== null
-
 /** What the frame would be like; around the middle of the picture where a spot is asked for. */
 async function preview(one: RecipeInfo) {
-  if (!session.id || !selection.shot || !possible(one)) return
+  if (!session.id || !selection.shot || !state.fits(one)) return
   const [width, height] = [selection.medium?.width ?? 1920, selection.medium?.height ?? 1080]
   const edit = {
     do: 'apply recipe' as const,
@@ -60,8 +55,7 @@ async function preview(one: RecipeInfo) {
 
 function choose(one: RecipeInfo) {
   emit('close')
-  if (needsSpot(one)) tools.take({ draw: 'spot', recipe: one.recipe })
-  else void state.applyRecipe(one.recipe)
+  state.choose(one)
 }
 
 async function keep() {
@@ -88,7 +82,7 @@ async function read(event: Event) {
     </p>
     <ul class="recipes">
       <li v-for="one in state.recipes" :key="one.id">
-        <button type="button" class="tile" :disabled="!possible(one)" :title="one.recipe.about" @click="choose(one)">
+        <button type="button" class="tile" :disabled="!state.fits(one)" :title="one.recipe.about" @click="choose(one)">
           <span class="thumb" :style="shown[one.id] ? { backgroundImage: `url(${shown[one.id]})` } : {}"></span>
           <strong class="fade">{{ one.recipe.name }}</strong>
           <span class="soft words">{{ one.recipe.about || 'Kept by you.' }}</span>

@@ -91,7 +91,7 @@ function invert(on: boolean) {
 </script>
 
 <template>
-  <Fold title="Edge" closed :note="changed.join(', ') || 'as it was cut out'">
+  <Fold title="Edge" help="cut-outs" closed :note="changed.join(', ') || 'as it was cut out'">
     <div v-if="edge" class="numbers">
       <template v-for="group in [{ heading: '', fields: [GROW] }, ...GROUPS]" :key="group.heading">
         <span v-if="group.heading" class="heading">{{ group.heading }}</span>

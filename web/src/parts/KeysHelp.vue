@@ -1,75 +1,64 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref } from 'vue'
-import { isTyping } from './keys'
+// The keys of the screen, in columns.
+import { computed } from 'vue'
+import { GROUPS, signOf, useActions, type Action } from '../state/actions'
 import Sheet from './Sheet.vue'
 
-const open = ref(false)
-const keys: [string, string][] = [
-  ['Space', 'play, pause'],
-  ['← →', 'one frame back, on; with Shift ten'],
-  ['Home, End', 'first, last frame'],
-  ['N', 'next doubt; with Shift the one before'],
-  ['M', 'next way of showing the matte'],
-  ['B', 'before, after; with Shift the divider'],
-  ['I', 'value under the pointer'],
-  ['W J', 'scopes, layers, in the place of the lanes'],
-  ['Page Up, Page Down', 'on the layers: to the layer above, beneath'],
-  ['Y', 'find the sky of the shot'],
-  ['O', 'recipes'],
-  ['Q', 'find every face of the shot, and hide it'],
-  ['S', 'draw over a person or thing to cut it out; with Shift over what is not it'],
-  ['R T P H', 'draw an ellipse, rectangle, path, horizon; Enter puts it in the middle, closes a path'],
-  ['A D', 'draw an area to follow, put a tracker'],
-  ['1 – 8', 'select a region'],
-  ['E', 'switch the region on, off'],
-  ['F', 'follow or propagate both ways; with Shift forwards, with Alt backwards'],
-  ['G', 'take the shape as right here and follow on from it'],
-  ['L', 'grid laid into the motion'],
-  ['. ,', 'follow or propagate one frame forwards, backwards'],
-  ['Alt + arrows', 'move the shape or the chosen points by a pixel; with Shift ten'],
-  ['C V', 'chosen points of a path: corner, curve'],
-  ['U', 'split the shot before this frame; [ trims its start, ] trims its end'],
-  ['K', 'set by hand here, or take this keyframe in hand; Shift copies it here, Alt moves it here'],
-  ['Ctrl+C, Ctrl+V', 'copy the shape, paste it into the selected region'],
-  ['X', 'take back what was set by hand on this frame'],
-  ['Delete', 'remove chosen points, else the region or the motion'],
-  ['+ − 0', 'zoom in, out, fit'],
-  ['Ctrl+Z', 'undo; with Shift redo'],
-  ['Esc', 'leave drawing, a choice of points, a motion, a field'],
-  ['?', 'this list'],
-]
-
-function onKey(event: KeyboardEvent) {
-  if (event.key === '?' && !isTyping(event)) open.value = true
-}
-onMounted(() => window.addEventListener('keydown', onKey))
-onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+const emit = defineEmits<{ close: [] }>()
+const actions = useActions()
+const groups = computed(() =>
+  GROUPS.map((name) => ({
+    name,
+    actions: actions.all.filter((one) => one.group === name && one.keys && one.shown !== ''),
+  })).filter((one) => one.actions.length),
+)
+const signs = (one: Action) => one.shown ?? one.keys?.map(signOf).join(', ')
 </script>
 
 <template>
-  <button class="plainbutton" type="button" title="Keys (?)" @click="open = true">Keys</button>
-  <Sheet v-if="open" title="Keys" :width="520" @close="open = false">
-    <dl class="keys">
-      <template v-for="[key, does] in keys" :key="key">
-        <dt>
-          <kbd>{{ key }}</kbd>
-        </dt>
-        <dd>{{ does }}</dd>
-      </template>
-    </dl>
+  <Sheet title="Keys" :width="1120" @close="emit('close')">
+    <div class="keys">
+      <section v-for="group in groups" :key="group.name">
+        <h3>{{ group.name }}</h3>
+        <dl>
+          <template v-for="one in group.actions" :key="one.says">
+            <dt>
+              <kbd>{{ signs(one) }}</kbd>
+            </dt>
+            <dd>{{ one.says }}</dd>
+          </template>
+        </dl>
+      </section>
+    </div>
   </Sheet>
 </template>
 
 <style scoped>
 .keys {
+  columns: 320px;
+  column-gap: 24px;
+  max-height: calc(100vh - 140px);
+  overflow: auto;
+}
+section {
+  margin-bottom: 8px;
+}
+h3 {
+  margin-bottom: 4px;
+  break-after: avoid;
+}
+dl {
   display: grid;
-  grid-template-columns: max-content 1fr;
-  gap: 4px 16px;
+  grid-template-columns: 104px minmax(0, 1fr);
+  gap: 1px 12px;
+  line-height: 1.3;
+  margin: 0;
 }
 kbd {
-  padding: 1px 6px;
-  border: 1px solid var(--control);
-  border-radius: 4px;
-  font: inherit;
+  padding: 0 5px;
+}
+dt,
+dd {
+  break-inside: avoid;
 }
 </style>

@@ -1,16 +1,23 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { NPopover, NProgress } from 'naive-ui'
-import { computed } from 'vue'
-import { useRoute } from 'vue-router'
+import { NCheckbox, NDropdown, NPopover, NProgress } from 'naive-ui'
+import { computed, defineAsyncComponent, ref, type Component } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { grouped, useActions } from '../state/actions'
+import { useEnds } from '../state/ends'
+import { useHelp } from '../state/help'
 import { useSession } from '../state/session'
 import { useSettings } from '../state/settings'
 import { useWalk } from '../state/walk'
 import { about, standing, useWork } from '../state/work'
-import NameField from './NameField.vue'
+import CommandList from './CommandList.vue'
 import KeysHelp from './KeysHelp.vue'
+import NameField from './NameField.vue'
 
 const route = useRoute()
+const router = useRouter()
+const help = useHelp()
+const ends = useEnds()
 const session = useSession()
 const work = useWork()
 const settings = useSettings()
@@ -29,6 +36,47 @@ const screens = computed(() => [
 
 // Whoever closes the window on an edit that the server does not have yet is asked first.
 useEventListener(window, 'beforeunload', (event) => session.saving && event.preventDefault())
+
+const About = defineAsyncComponent(() => import('./About.vue'))
+const GuideSheet = defineAsyncComponent(() => import('./GuideSheet.vue'))
+const SHEETS: Record<string, Component> = { commands: CommandList, keys: KeysHelp, about: About }
+const sheet = ref<keyof typeof SHEETS | null>(null)
+const helps = computed(() => [
+  { key: 'guide', label: 'Guide (F1)' },
+  { key: 'commands', label: 'Commands (Ctrl+K)' },
+  { key: 'keys', label: 'Keys (?)' },
+  { key: 'about', label: 'About Cravo' },
+])
+
+function open(key: string) {
+  if (key === 'guide') help.openHere()
+  else sheet.value = key
+}
+
+const surround = () => (settings.mode = settings.mode === 'dark' ? 'light' : 'dark')
+
+useActions().offer(() =>
+  grouped('Everywhere', [
+    ...screens.value.map((one) => ({ says: `Go to ${one.label}`, does: () => void router.push(one.to) })),
+    {
+      says: session.state?.undo ? `Undo: ${session.state.undo}` : 'Undo',
+      keys: ['Ctrl+Z'],
+      can: () => !!project.value && !!session.state?.undo,
+      does: () => session.step('undo'),
+    },
+    {
+      says: session.state?.redo ? `Redo: ${session.state.redo}` : 'Redo',
+      keys: ['Ctrl+Shift+Z'],
+      can: () => !!project.value && !!session.state?.redo,
+      does: () => session.step('redo'),
+    },
+    { says: 'Guide', keys: ['F1'], does: help.openHere },
+    { says: 'Commands', keys: ['Ctrl+K'], does: () => open('commands') },
+    { says: 'Keys', keys: ['?'], does: () => open('keys') },
+    { says: 'About Cravo', does: () => open('about') },
+    { says: settings.mode === 'dark' ? 'Light surround' : 'Dark surround', does: surround },
+  ]),
+)
 
 function rename(name: string) {
   void session.edit('Rename project', (document) => {
@@ -85,6 +133,11 @@ function rename(name: string) {
             :aria-label="one.label"
           />
         </li>
+        <li>
+          <NCheckbox size="small" :checked="settings.notify" @update:checked="ends.notify"
+            >Tell me when something ends while I look elsewhere</NCheckbox
+          >
+        </li>
       </ul>
     </NPopover>
     <template v-if="project">
@@ -114,11 +167,15 @@ function rename(name: string) {
       class="plainbutton"
       type="button"
       :title="settings.mode === 'dark' ? 'Light surround' : 'Dark surround'"
-      @click="settings.mode = settings.mode === 'dark' ? 'light' : 'dark'"
+      @click="surround"
     >
       {{ settings.mode === 'dark' ? 'Light' : 'Dark' }}
     </button>
-    <KeysHelp />
+    <NDropdown trigger="click" :options="helps" placement="bottom-end" @select="open">
+      <button class="plainbutton" type="button">Help</button>
+    </NDropdown>
+    <component :is="SHEETS[sheet]" v-if="sheet" @close="sheet = null" />
+    <GuideSheet v-if="help.page" />
   </header>
 </template>
 

@@ -32,7 +32,7 @@ export const useArranging = defineStore('arranging', () => {
     const [at, bare] = [selection.frame, selection.region === null]
     void session
       .send(async (project, seen) => {
-        const body = { close: closing.value, layer: 0, length: Math.round(session.rate), frame: at, ...more }
+        const body = { close: closing.value, layer: 0, length: Math.round(session.rate), frame: at, by: 0, ...more }
         const asked = { params: { path: { project } }, body: { ...body, seen, shot: which, do: what } }
         return (await content(api.POST('/api/projects/{project}/arrange', asked))) as ProjectState
       })

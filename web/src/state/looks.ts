@@ -17,7 +17,7 @@ export type Side = 'inside' | 'outside'
 export const SIDES: Side[] = ['inside', 'outside']
 
 export const useLooks = defineStore('looks', () => {
-  const { session, selection, lanes, commands } = useStores()
+  const { session, selection, lanes, tools, commands } = useStores()
   const found = useFound()
   const cutting = useCutting()
   const shelf = useShelf()
@@ -192,6 +192,16 @@ export const useLooks = defineStore('looks', () => {
     if (recipe.after) guide.value = recipe
   }
 
+  /** Whether what a recipe is for is selected. */
+  const fits = (one: RecipeInfo) =>
+    selection.region !== null || !one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
+
+  /** Do what a recipe says, or take it in hand where it asks for a spot. */
+  function choose(one: RecipeInfo) {
+    if (needsSpot(one)) tools.take({ draw: 'spot', recipe: one.recipe })
+    else void applyRecipe(one.recipe)
+  }
+
   async function keepRecipe(name: string) {
     const [project, shot, region] = [session.id, selection.shot?.id, selection.regionId]
     if (!project || !shot || !region) return
@@ -236,12 +246,16 @@ export const useLooks = defineStore('looks', () => {
     copy,
     paste,
     loadRecipes,
+    fits,
+    choose,
     applyRecipe,
     keepRecipe,
     readRecipe,
     forgetRecipe,
   }
 })
+
+export const needsSpot = (one: RecipeInfo) => one.recipe.regions.some((region) => region.place === 'spot')
 
 export function numberOf(look: Look, which: LookSetting): number | Keyed {
   return (look.settings[which.name] ?? which.default) as number | Keyed

@@ -1,3 +1,4 @@
+import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 import { paint, type Mode } from '../theme'
@@ -12,5 +13,6 @@ export const useSettings = defineStore('settings', () => {
     },
     { immediate: true },
   )
-  return { mode }
+  const notify = useStorage('cravo.notify', false) // that work has ended, while the tab is not looked at
+  return { mode, notify }
 })

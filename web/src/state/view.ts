@@ -5,6 +5,15 @@ import { useSelection } from './selection'
 
 export type MatteView = 'outline' | 'veil' | 'matte' | 'chequer' | 'white' | 'black' | 'colour'
 export const MATTE_VIEWS: MatteView[] = ['outline', 'veil', 'matte', 'chequer', 'white', 'black', 'colour']
+export const MATTE_WORDS: Record<MatteView, string> = {
+  outline: 'Outline',
+  veil: 'Veil',
+  matte: 'Bare matte',
+  chequer: 'Cut out on chequer',
+  white: 'Cut out on white',
+  black: 'Cut out on black',
+  colour: 'Cut out on a colour',
+}
 
 /** A picture kept to compare others with. */
 export interface Still {

@@ -11,6 +11,7 @@ import { contour, shapeKind } from '../shapes'
 import { apply, inverse, line } from './geometry'
 import FoundMarks from './FoundMarks.vue'
 import Handles from './Handles.vue'
+import LookHandles from './LookHandles.vue'
 import { mapping, toSource, type Point } from './mapping'
 import MotionMarks from './MotionMarks.vue'
 import PathPoints from './PathPoints.vue'
@@ -167,6 +168,7 @@ defineExpose({
       <template v-if="selected">
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />
+        <LookHandles />
       </template>
       <Strokes ref="strokes" />
       <Sketch ref="sketch" />

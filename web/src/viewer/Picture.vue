@@ -7,6 +7,7 @@ import type { PictureRequest, PixelValue } from '../api/types'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { useStores } from '../state/stores'
+import KeyPointer from './KeyPointer.vue'
 import { Latest } from './latest'
 import MissingClips from './MissingClips.vue'
 import Overlay from './Overlay.vue'
@@ -254,6 +255,7 @@ defineExpose({
   finish: () => overlay.value?.finish(),
   back: () => overlay.value?.back(),
   toggle,
+  keep: keepStill,
   zoomIn: () => zoomTo(zoom.value * 1.25),
   zoomOut: () => zoomTo(zoom.value / 1.25),
   fitIn,
@@ -334,6 +336,7 @@ defineExpose({
           view.still ? 'now' : 'after'
         }}</span>
       </div>
+      <KeyPointer :stage="stage" :width="width" :height="height" />
       <span v-if="view.before === 1" class="badge">before</span>
       <span v-if="stale && loaded && !problem" class="badge coming" role="status"
         >frame {{ selection.frame }} is on its way</span

@@ -1,23 +1,14 @@
 <script setup lang="ts">
 import { NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
-import { MATTE_VIEWS, type MatteView } from '../state/view'
+import { MATTE_VIEWS, MATTE_WORDS } from '../state/view'
 import { useStores } from '../state/stores'
 
 defineProps<{ zoom: number; pace: string }>()
 const emit = defineEmits<{ toggle: []; fit: []; keep: []; zoom: [scale: number] }>()
 
 const { session, selection, lanes, view } = useStores()
-const WORDS: Record<MatteView, string> = {
-  outline: 'Outline',
-  veil: 'Veil',
-  matte: 'Bare matte',
-  chequer: 'Cut out on chequer',
-  white: 'Cut out on white',
-  black: 'Cut out on black',
-  colour: 'Cut out on a colour',
-}
-const views = MATTE_VIEWS.map((value) => ({ value, label: WORDS[value] }))
+const views = MATTE_VIEWS.map((value) => ({ value, label: MATTE_WORDS[value] }))
 const time = computed(() => session.timecodes[selection.frame] ?? '')
 const split = computed(() => view.before > 0 && view.before < 1 && !view.aside)
 const comparing = computed(() => split.value || view.aside || view.still !== null)
