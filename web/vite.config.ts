@@ -1,7 +1,7 @@
 import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vite'
-import { guide } from './guide'
-import { licences } from './licences'
+import { guide } from './guide.ts'
+import { licences } from './licences.ts'
 
 const server = 'http://127.0.0.1:8470'
 

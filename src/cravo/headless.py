@@ -83,7 +83,7 @@ def render_file(
     if kind is None:
         raise CravoError(f"The name of the new file must end in one of {', '.join(endings())}.")
     if kind not in FORMATS:
-        raise CravoError(f"Kinds of files are {', '.join(FORMATS)}.")
+        raise CravoError(f"The format must be one of {', '.join(FORMATS)}.")
     encoding = Encoding.model_validate({"kind": kind})
     if out.suffix.lower() != encoding.ending:
         raise CravoError(f"The name of this kind of file must end in {encoding.ending}.")

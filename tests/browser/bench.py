@@ -51,6 +51,7 @@ def add_look(page: Page, label: str, side: str) -> None:
     page.get_by_role("button", name=f"Add a look {side}").click()
     page.get_by_role("group", name="Looks", exact=True).get_by_role("button", name=label, exact=True).click()
     expect(page.get_by_label(f"Remove {label}").last).to_be_visible()
+    expect(page.get_by_role("group", name="Looks", exact=True)).to_have_count(0)
 
 
 def until(page: Page, script: str, arg: Any = None, seconds: float = 600) -> None:

@@ -63,7 +63,7 @@ def test_a_colour_is_picked_narrowed_and_treated(at: Page):
     at.mouse.up()
     expect(at.get_by_label("Width", exact=True)).to_be_visible()
     at.get_by_label("How Ellipse combines").click()
-    at.get_by_text("keeps what both cover", exact=True).click()
+    at.get_by_text("Intersect", exact=True).click()
     add_look(at, "Desaturate", "inside")
     assert [one["how"] for one in parts(at)] == ["add", "intersect"]
     assert shot_of(at)["regions"][0]["inside"][0]["kind"] == "desaturate"

@@ -149,7 +149,7 @@ def test_parts_combine_are_reordered_copied_and_removed(at: Page):
     drag(at, point(at, 800, 300), point(at, 1200, 700))
     expect(at.get_by_label("Name of shape 2")).to_have_value("Rectangle")
     at.get_by_label("How Rectangle combines").click()
-    at.get_by_text("takes away").click()
+    at.get_by_text("Subtract", exact=True).click()
     undo_says(at, "Rectangle subtracts")
     for _ in range(2):
         at.keyboard.press("m")

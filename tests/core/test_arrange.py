@@ -181,7 +181,7 @@ def test_shots_change_places() -> None:
     arrange.move(project, project.layers[0].items[1].id, -1, media)
     assert seen(project) == before
     for place, by in ((0, -1), (2, 1)):
-        with pytest.raises(BadDocument, match="no shot to change places with"):
+        with pytest.raises(BadDocument, match="no shot to swap with"):
             arrange.move(project, project.layers[0].items[place].id, by, media)
     assert seen(project) == before
 

@@ -99,7 +99,7 @@ def test_a_crossfade_lets_two_share_frames_and_can_be_taken_back() -> None:
     assert spans(project) == before
     with pytest.raises(BadDocument, match="at most"):
         arrange.crossfade(project, second.id, 60, media)
-    with pytest.raises(BadDocument, match="Nothing lies before"):
+    with pytest.raises(BadDocument, match="nothing before it"):
         arrange.crossfade(project, project.layers[0].items[0].id, 5, media)
 
 
@@ -206,7 +206,7 @@ def test_a_region_of_nothing_cannot_be_cut_out() -> None:
     project, one, region = cut()
     region.parts = []
     for purpose in (behind.text_behind, behind.arrive_first):
-        with pytest.raises(BadDocument, match="Say first"):
+        with pytest.raises(BadDocument, match="Draw the region first"):
             purpose(project, one.id, region.id, media)
-    with pytest.raises(BadDocument, match="Say first"):
+    with pytest.raises(BadDocument, match="Draw the region first"):
         behind.exchange_sky(project, one.id, region.id, MediumRef(id="ms", name="sky"), media)

@@ -49,6 +49,7 @@ export function overrides(mode: Mode): GlobalThemeOverrides {
       heightTiny: '22px',
       fontSizeTiny: '12px',
     },
+    Dropdown: { optionOpacityDisabled: '0.85' },
     Progress: { fillColor: t.accent, railColor: t.line },
     Input: { border: `1px solid ${t.control}` },
     Select: { peers: { InternalSelection: { border: `1px solid ${t.control}`, color: t.field } } },

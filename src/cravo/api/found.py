@@ -55,7 +55,7 @@ def lock(project: UUID, wish: LockRequest, studio: TheStudio) -> ProjectState:
         shot = document.shot(wish.shot)
         part = of_model(find_part(shot, wish.part), Faces)
         if part is None:
-            raise BadDocument("This part does not stand for faces.")
+            raise BadDocument("This part is not a Faces part.")
         fixed = locked(part, studio.stores.results.faces(shot, part) or (), wish.name) if wish.on else None
         if wish.on and fixed is None:
             raise Unknown("This is not there any more.")

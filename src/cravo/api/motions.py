@@ -74,7 +74,7 @@ def bring(project: UUID, file: BringRequest, studio: TheStudio) -> ProjectState:
         vet("shapes", file.text)
         edit.shapes = read_shapes(file.text, shot.first, studio.stores.media.get(shot.medium).facts.rate)
     else:
-        raise CravoError("Motions come as .json or .csv, shapes as .svg.")
+        raise CravoError("Choose a .json or .csv file for a motion, or an .svg file for shapes.")
     return studio.seen(studio.command(project, file.seen, edit))
 
 

@@ -349,11 +349,11 @@ def crossfade(project: Project, item_id: str, length: int, media: Media) -> Proj
     items = layer_of(project, item).items
     earlier = [one for one in items if one.start < item.start]
     if not earlier:
-        raise BadDocument("Nothing lies before it on its layer.")
+        raise BadDocument("There is nothing before it on its layer to crossfade with.")
     before = max(earlier, key=lambda one: one.start)
     most = min(len(span_of(one, media, project.rate)) for one in (before, item)) - 1
     if length > most:
-        raise BadDocument(f"The two can share {most} frames at most.")
+        raise BadDocument(f"The crossfade can last {most} frames at most.")
     by = _end(project, before, media) - length - item.start
     for other in items:
         if other.start >= item.start and other is not item:
@@ -380,7 +380,7 @@ def move(project: Project, shot_id: str, by: int, media: Media) -> Project:
     items = sorted(layer_of(project, shot).items, key=lambda one: one.start)
     place = items.index(shot) + by
     if not 0 <= place < len(items):
-        raise BadDocument("There is no shot to change places with.")
+        raise BadDocument("There is no shot to swap with on that side.")
     first, second = sorted((shot, items[place]), key=lambda one: one.start)
     start, end = first.start, _end(project, second, media)
     second.start = start

@@ -103,7 +103,7 @@ def filling(project: Project, shot: Shot, medium: MediumRef, media: Media) -> Sh
 def _clear(region: Region, side: Literal["inside", "outside"]) -> None:
     """Let what is beneath be seen on one side of a region."""
     if not region.parts:
-        raise BadDocument("Say first what the region consists of: draw it, or let it be found.")
+        raise BadDocument("Draw the region first, or let it be found.")
     looks: list[Look] = getattr(region, side)
     if not any(one.kind == "transparent" for one in looks):
         setattr(region, side, [*looks, Look(kind="transparent")])

@@ -100,7 +100,7 @@ def read_motion(text: str) -> Motion:
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"The motion does not fit together at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This motion file is not valid at {place}: {first['msg']}.") from None
     except ValueError:
         raise BadDocument("This is not a motion: it is not JSON.") from None
     known = {one.frame: np.array(one.matrix) for one in file.frames if one.state == "followed"}
@@ -152,7 +152,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
     given = []
     for frame, matrix in sorted(known.items()):
         if abs(np.linalg.det(matrix)) < 1e-12:
-            raise BadDocument(f"The matrix of frame {frame} flattens everything.")
+            raise BadDocument(f"The matrix of frame {frame} has no inverse: it flattens the picture to a line or a point.")
         given.append(Given(frame=frame, matrix=(matrix / (matrix[2, 2] or 1.0)).ravel().tolist()))
     try:
         return Motion(
@@ -164,7 +164,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
             span=(given[0].frame, given[-1].frame),
         )
     except ValidationError as error:
-        raise BadDocument(f"The motion does not fit together: {error.errors()[0]['msg']}.") from None
+        raise BadDocument(f"This motion file is not valid: {error.errors()[0]['msg']}.") from None
 
 
 def shape_svg(shot: Shot, part: ShapePart, sampler: MotionSampler, size: tuple[int, int], rate: Fraction) -> str:

@@ -90,7 +90,7 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
         return _piece(timeline, find, media)
     except (ValueError, OverflowError, ZeroDivisionError) as error:
         if isinstance(error, ValidationError):
-            raise BadDocument(f"The timeline does not fit together: {error.errors()[0]['msg']}.") from None
+            raise BadDocument(f"This timeline is not valid: {error.errors()[0]['msg']}.") from None
         raise BadDocument("A time in this timeline is not a number, or has no rate.") from None
 
 

@@ -64,7 +64,7 @@ def _written(stores: Stores, export: str, document: Project) -> Row:
     if row is None or row["state"] != "done" or not export_path(stores, export).is_file():
         raise CravoError("This file is not there any more. Export it once more.")
     if not checkable(row):
-        raise CravoError("Films at the rate of the project can be checked; pictures and mattes cannot.")
+        raise CravoError("Only a film at the project's frame rate can be checked, not pictures or mattes.")
     if row["detail"].get("of") != document.shown():
         raise CravoError("The project was changed since this file was written. Export it once more.")
     return row

@@ -156,7 +156,7 @@ def patched(document: Project, patch: Patch) -> Plain:
         ValueError,
         AttributeError,
     ) as error:
-        raise BadDocument(f"The edit does not fit the project: {str(error)[:200]}.") from None
+        raise BadDocument(f"This change does not fit the project: {str(error)[:200]}.") from None
     return raw
 
 

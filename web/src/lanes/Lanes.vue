@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Kind } from '../api/types'
+import { clipOptions, SCROLLS } from '../parts/clipMenu'
 import { cardOf, CARDS } from '../panels/parts'
 import { SHAPES } from '../shapes'
 import { grouped, useActions } from '../state/actions'
@@ -30,11 +31,7 @@ const stretch = ref<{ motion: string | null; from: number; to: number } | null>(
 const length = computed(() => selection.span?.length ?? 1)
 const start = computed(() => selection.span?.start ?? 0)
 const head = computed(() => ((selection.frame - start.value + 0.5) / length.value) * width.value)
-const clips = computed(() =>
-  shelf.media
-    .filter((clip) => clip.state === 'ready' && clip.kind !== 'table')
-    .map((clip) => ({ key: clip.id, label: clip.name })),
-)
+const clips = computed(() => clipOptions(shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table')))
 
 /** Left edge of a source frame on the lanes. */
 function place(source: number): number {
@@ -251,7 +248,7 @@ const marks = computed(() => {
   <section class="lanes" aria-label="Lanes">
     <div ref="board" class="board" :style="{ gridTemplateColumns: `${HEAD}px minmax(0, 1fr)` }">
       <div class="corner">
-        <NDropdown trigger="click" :options="clips" @select="arranging.addShot">
+        <NDropdown trigger="click" v-bind="SCROLLS" :options="clips" @select="arranging.addShot">
           <NButton size="tiny" quaternary :disabled="!clips.length">Add a clip</NButton>
         </NDropdown>
         <NButton size="tiny" quaternary title="Titles, shots, colours over time (J)" @click="view.below = 'layers'"
@@ -349,8 +346,8 @@ const marks = computed(() => {
           >
           <NButton
             size="tiny"
-            :type="selection.shot.regions.length ? 'default' : 'primary'"
-            :secondary="!pencil"
+            :type="pencil ? 'primary' : 'default'"
+            secondary
             :aria-pressed="pencil"
             aria-label="New region: A person or thing"
             title="Draw over it, and Cravo cuts it out (S)"
@@ -361,7 +358,8 @@ const marks = computed(() => {
             v-for="kind in SHAPES"
             :key="kind.kind"
             size="tiny"
-            :secondary="tools.draw !== kind.kind"
+            :type="tools.draw === kind.kind ? 'primary' : 'default'"
+            secondary
             :aria-pressed="tools.draw === kind.kind"
             :aria-label="`New region: ${kind.label}`"
             :title="`Draw a new region (${kind.key})`"
@@ -433,7 +431,7 @@ const marks = computed(() => {
       :aria-valuemin="0"
       :aria-valuemax="Math.max(session.frames - 1, 0)"
       :aria-valuenow="selection.frame"
-      :aria-valuetext="`frame ${selection.frame}`"
+      :aria-valuetext="`frame ${selection.frame} of the film`"
     ></span>
   </section>
 </template>

@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { NButton, NCheckbox, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Item, Shot } from '../api/types'
+import { clipOptions, SCROLLS } from '../parts/clipMenu'
 import { lengthOf } from '../parts/words'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
@@ -19,11 +20,7 @@ const width = computed(() => Math.max(whole.value - HEAD, 0))
 const frames = computed(() => Math.max(session.frames, 1))
 const layers = computed(() => [...(session.document?.layers ?? [])].map((layer, index) => ({ layer, index })).reverse())
 const held = ref<{ id: string; start: number; length: number; layer: number } | null>(null)
-const clips = computed(() =>
-  shelf.media
-    .filter((clip) => clip.state === 'ready' && clip.kind !== 'table')
-    .map((clip) => ({ key: clip.id, label: clip.name })),
-)
+const clips = computed(() => clipOptions(shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table')))
 const adds = computed(() => [
   { key: 'title', label: 'A title' },
   { key: 'solid', label: 'A colour' },
@@ -231,8 +228,8 @@ const marks = computed(() => {
   <section class="layers" aria-label="Layers">
     <div class="tools">
       <NButton size="tiny" title="Back to the lanes of the shot (J)" @click="view.below = 'lanes'">Lanes</NButton>
-      <NDropdown trigger="click" :options="adds" @select="add">
-        <NButton size="tiny" type="primary">Add …</NButton>
+      <NDropdown trigger="click" v-bind="SCROLLS" :options="adds" @select="add">
+        <NButton size="tiny">Add …</NButton>
       </NDropdown>
       <NButton size="tiny" :disabled="!selection.item" @click="arranging.arrange('duplicate')">Duplicate above</NButton>
       <NButton

@@ -43,6 +43,15 @@ const chips = computed(() => {
   ]
 })
 
+// As many of them as the head has room for; the rest is a number that says which.
+const ROOM = 20 // letters; a chip's border and gap count as three
+const fitting = computed(() => {
+  let used = 0
+  const over = chips.value.findIndex((chip, i) => (used += chip.text.length + 3) > ROOM && i > 0)
+  return over < 0 ? chips.value.length : over
+})
+const rest = computed(() => chips.value.slice(fitting.value))
+
 watchPostEffect(() => {
   if (!canvas.value || props.width <= 0) return
   const pen = surface(canvas.value, props.width, HEIGHT)
@@ -212,12 +221,15 @@ function press(event: PointerEvent) {
       </button>
       <span class="chips">
         <span
-          v-for="chip in chips"
+          v-for="chip in chips.slice(0, fitting)"
           :key="chip.id"
           class="chip"
           :class="{ off: !chip.on }"
           :title="`${chip.text}, ${chip.side}`"
           >{{ chip.text }}</span
+        >
+        <span v-if="rest.length" class="chip" :title="rest.map((chip) => `${chip.text}, ${chip.side}`).join('; ')"
+          >+{{ rest.length }}</span
         >
         <span v-if="!chips.length" class="soft">no look yet</span>
       </span>

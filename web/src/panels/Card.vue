@@ -3,6 +3,7 @@
 import { NButton, NDropdown } from 'naive-ui'
 import { computed } from 'vue'
 import type { SetUp } from '../api/types'
+import { clipOptions, SCROLLS } from '../parts/clipMenu'
 import NameField from '../parts/NameField.vue'
 import Swatch from '../parts/Swatch.vue'
 import { lengthOf } from '../parts/words'
@@ -40,7 +41,7 @@ const clips = computed(() =>
   shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table' && clip.id !== selection.medium?.id),
 )
 const setUps = computed(() => {
-  const clipsFor = (what: SetUp) => clips.value.map((clip) => ({ key: `${what}|${clip.id}`, label: clip.name }))
+  const clipsFor = (what: SetUp) => clipOptions(clips.value, (clip) => `${what}|${clip.id}`)
   const sky = region.value?.parts.some((part) => part.kind === 'cut-out' && part.sort === 'sky')
   return [
     ...(sky ? [{ key: 'sky', label: 'Another sky', children: clipsFor('exchange sky') }] : []),
@@ -84,7 +85,7 @@ function remove(which: string) {
         <Swatch :colour="region.colour" />
         <NameField class="name" label="Name of the region" :value="region.name" @set="rename" />
         <button class="plainbutton" type="button" title="Recipes (O)" @click="view.choosing = true">Recipes</button>
-        <NDropdown trigger="click" :options="setUps" @select="setUp">
+        <NDropdown trigger="click" v-bind="SCROLLS" :options="setUps" @select="setUp">
           <button class="plainbutton" type="button" title="Something behind this region, in one step">Behind …</button>
         </NDropdown>
         <button

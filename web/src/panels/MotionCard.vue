@@ -202,7 +202,7 @@ function change(label: string, to: (motion: Motion) => void) {
         >
       </div>
     </Fold>
-    <Fold title="Rides on it" :note="riding.length ? undefined : 'nothing yet'">
+    <Fold title="Attached to it" :note="riding.length ? undefined : 'nothing yet'">
       <ul>
         <li v-for="name in riding" :key="name" class="fade">{{ name }}</li>
       </ul>

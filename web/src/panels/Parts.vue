@@ -3,6 +3,7 @@
 import { NButton, NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { How, Kind, Part } from '../api/types'
+import { clipOptions, SCROLLS } from '../parts/clipMenu'
 import NameField from '../parts/NameField.vue'
 import { SHAPES } from '../shapes'
 import { useClip } from '../state/clip'
@@ -21,17 +22,15 @@ const films = computed(() => {
   const clips = shelf.media.filter(
     (one) => one.state === 'ready' && one.kind !== 'table' && one.id !== selection.medium?.id,
   )
-  return clips.length
-    ? clips.map((one) => ({ key: one.id, label: one.name }))
-    : [{ key: '', label: NO_FILMS, disabled: true }]
+  return clips.length ? clipOptions(clips) : [{ key: '', label: NO_FILMS, disabled: true }]
 })
 const region = computed(() => selection.region!)
 const fields = computed(() => cardOf(selection.part?.kind)?.fields)
 const NO_FILMS = 'Put the grey clip on the shelf first'
 const HOW: { value: How; label: string; sign: string }[] = [
-  { value: 'add', label: 'adds', sign: '+' },
-  { value: 'subtract', label: 'takes away', sign: '−' },
-  { value: 'intersect', label: 'keeps what both cover', sign: '×' },
+  { value: 'add', label: 'Add', sign: '+' },
+  { value: 'subtract', label: 'Subtract', sign: '−' },
+  { value: 'intersect', label: 'Intersect', sign: '×' },
 ]
 
 function move(which: string, by: -1 | 1) {
@@ -71,8 +70,14 @@ function begin(card: PartCard, id: string | null = null) {
   card.begin(region.value.id, id === null ? null : { id, name: shelf.medium(id)?.name ?? 'Clip' })
 }
 
+/** The shape that is being added to this region. */
+const drawing = computed(() => {
+  const tool = tools.inHand
+  return tool && 'into' in tool && tool.into === region.value.id ? tool.draw : null
+})
+
 function draw(kind: Kind) {
-  tools.take({ draw: kind, into: region.value.id })
+  tools.toggle({ draw: kind, into: region.value.id })
 }
 </script>
 
@@ -110,6 +115,8 @@ function draw(kind: Kind) {
         :key="kind.kind"
         size="tiny"
         dashed
+        :type="drawing === kind.kind ? 'primary' : 'default'"
+        :aria-pressed="drawing === kind.kind"
         :aria-label="`Add shape: ${kind.label}`"
         @click="draw(kind.kind)"
         >{{ kind.label }}</NButton
@@ -119,6 +126,7 @@ function draw(kind: Kind) {
           v-if="card.takesClip"
           trigger="click"
           size="small"
+          v-bind="SCROLLS"
           :options="films"
           @select="(id: string) => begin(card, id)"
         >

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Every action that can be done now, found by its words.
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { matching, signOf, useActions, type Action } from '../state/actions'
 import Sheet from './Sheet.vue'
 
@@ -9,10 +9,12 @@ const actions = useActions()
 const typed = ref('')
 const at = ref(0)
 const list = ref<HTMLElement>()
+const search = ref<HTMLInputElement>()
 // As it was when the list was opened: what is listed does not change under the hand.
 const possible = actions.all.filter((one) => !one.byKey && (one.can?.() ?? true))
 const found = computed(() => matching(possible, typed.value))
 
+onMounted(() => nextTick(() => search.value?.focus()))
 watch(typed, () => (at.value = 0))
 watch(at, () => nextTick(() => list.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })))
 
@@ -32,6 +34,7 @@ function run(action: Action | undefined) {
 <template>
   <Sheet title="Commands" :width="560" @close="emit('close')">
     <input
+      ref="search"
       v-model="typed"
       class="textfield"
       type="text"
@@ -41,7 +44,6 @@ function run(action: Action | undefined) {
       aria-label="Search for a command"
       placeholder="What is to be done?"
       autocomplete="off"
-      autofocus
       :aria-activedescendant="found.length ? `command-${at}` : undefined"
       @keydown.down.prevent="step(1)"
       @keydown.up.prevent="step(-1)"

@@ -1,9 +1,14 @@
 <script setup lang="ts">
 // A sheet over the screen with a heading and a way to close it.
 import { NModal } from 'naive-ui'
+import { nextTick, onMounted, ref } from 'vue'
 
 defineProps<{ title: string; width: number }>()
 const emit = defineEmits<{ close: [] }>()
+
+// The focus goes into the sheet, and with its end back to where it was.
+const heading = ref<HTMLElement>()
+onMounted(() => nextTick(() => heading.value?.focus()))
 </script>
 
 <template>
@@ -17,7 +22,7 @@ const emit = defineEmits<{ close: [] }>()
     @update:show="emit('close')"
   >
     <header>
-      <h2 class="fade">{{ title }}</h2>
+      <h2 ref="heading" class="fade" tabindex="-1">{{ title }}</h2>
       <button class="plainbutton" type="button" title="Close (Esc)" @click="emit('close')">Close</button>
     </header>
     <slot />
@@ -26,6 +31,9 @@ const emit = defineEmits<{ close: [] }>()
 </template>
 
 <style scoped>
+h2:focus {
+  outline: none;
+}
 header {
   display: flex;
   align-items: center;

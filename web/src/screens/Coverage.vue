@@ -33,7 +33,7 @@ const said = (one: RegionCoverage) =>
           <span class="bar" aria-hidden="true"
             ><i v-for="{ state } in STATES" :key="state" :class="state" :style="{ width: `${share(one, state)}%` }"
           /></span>
-          <span class="soft number fade">{{ said(one) }}</span>
+          <span class="soft number said">{{ said(one) }}</span>
         </button>
       </li>
     </ul>
@@ -69,11 +69,16 @@ const said = (one: RegionCoverage) =>
 <style scoped>
 .which {
   display: grid;
-  grid-template-columns: 140px 170px 160px minmax(0, 1fr);
+  grid-template-columns: 140px 170px minmax(60px, 160px) minmax(120px, 1fr);
   gap: 12px;
   width: 100%;
   justify-content: start;
+  height: auto;
+  min-height: 24px;
   text-align: left;
+}
+.said {
+  white-space: normal;
 }
 .bar {
   display: flex;

@@ -33,9 +33,9 @@ const FORMS = [
 ]
 const FILM = 'film'
 const QUALITIES = [
-  { label: 'For further work, large', value: 12 },
-  { label: 'For delivery', value: 18 },
-  { label: 'For sending, small', value: 24 },
+  { label: 'High, large file', value: 12 },
+  { label: 'Standard', value: 18 },
+  { label: 'Low, small file', value: 24 },
 ]
 
 const route = useRoute()

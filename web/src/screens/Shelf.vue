@@ -5,6 +5,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, content } from '../api/client'
 import type { Medium, ProjectLine } from '../api/types'
+import { thumb } from '../parts/clipMenu'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import { attempt, confirmed, say } from '../state/say'
 import { useShelf } from '../state/shelf'
@@ -113,13 +114,9 @@ function choose(id: string, on: boolean) {
   chosen.value = on ? [...chosen.value, id] : chosen.value.filter((one) => one !== id)
 }
 
-// The strip holds up to 24 pictures side by side; the third from the left is past most fades.
-function thumb(medium: string) {
-  return {
-    backgroundImage: `url(/api/media/${medium}/strip.jpg)`,
-    backgroundSize: 'auto 100%',
-    backgroundPosition: shelf.medium(medium)?.kind === 'still' ? 'center' : '8.7% 0',
-  }
+const picture = (medium: string) => {
+  const clip = shelf.medium(medium)
+  return clip && thumb(clip)
 }
 
 function detail(clip: Medium): string {
@@ -196,7 +193,7 @@ function detail(clip: Medium): string {
         <ul class="grid">
           <li v-for="line in shelf.projects" :key="line.id" class="tile">
             <RouterLink :to="`/project/${line.id}`" class="picture" :aria-label="`Open ${line.name}`">
-              <span v-if="line.media.length" class="thumb" :style="thumb(line.media[0])"></span>
+              <span v-if="line.media.length" class="thumb" :style="picture(line.media[0])"></span>
               <span v-else class="thumb soft">no shot yet</span>
             </RouterLink>
             <div class="line">
@@ -263,7 +260,7 @@ function detail(clip: Medium): string {
           <li v-for="clip in shelf.media" :key="clip.id" class="tile" :class="{ chosen: chosen.includes(clip.id) }">
             <div class="picture">
               <span v-if="clip.kind === 'table'" class="thumb soft">.cube</span>
-              <span v-else-if="clip.state === 'ready'" class="thumb" :style="thumb(clip.id)"></span>
+              <span v-else-if="clip.state === 'ready'" class="thumb" :style="picture(clip.id)"></span>
               <span v-else-if="clip.state === 'waiting'" class="thumb soft">
                 reading …
                 <NProgress

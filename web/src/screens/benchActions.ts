@@ -218,7 +218,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
       says: `Show the matte: ${MATTE_WORDS[one].toLowerCase()}`,
       does: () => void (view.matte = one),
     })),
-    { says: 'The picture before everything', keys: ['B'], does: () => (view.before = view.before === 1 ? 0 : 1) },
+    { says: 'The untreated picture', keys: ['B'], does: () => (view.before = view.before === 1 ? 0 : 1) },
     {
       says: 'Before and after, with a divider',
       keys: ['Shift+B'],

@@ -1,6 +1,6 @@
 // What can be done at this moment, once for the keys, the list of keys and the search for a command.
 import { defineStore } from 'pinia'
-import { computed, onBeforeUnmount, shallowRef } from 'vue'
+import { computed, onScopeDispose, shallowRef } from 'vue'
 import { isTyping } from '../parts/keys'
 
 export const GROUPS = ['Play and go', 'Show', 'New', 'Change', 'Track and propagate', 'Arrange', 'Everywhere'] as const
@@ -66,7 +66,7 @@ export const useActions = defineStore('actions', () => {
   /** Offer what a part of the screen can do, as long as that is there. */
   function offer(list: () => Action[]) {
     lists.value = [list, ...lists.value]
-    onBeforeUnmount(() => (lists.value = lists.value.filter((one) => one !== list)))
+    onScopeDispose(() => (lists.value = lists.value.filter((one) => one !== list)))
   }
 
   function press(event: KeyboardEvent) {

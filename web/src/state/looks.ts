@@ -9,7 +9,7 @@ import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
-import { attempt, say } from './say'
+import { attempt, confirmed, say } from './say'
 import { useShelf } from './shelf'
 import { useStores } from './stores'
 
@@ -196,10 +196,14 @@ export const useLooks = defineStore('looks', () => {
   const fits = (one: RecipeInfo) =>
     selection.region !== null || !one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
 
-  /** Do what a recipe says, or take it in hand where it asks for a spot. */
-  function choose(one: RecipeInfo) {
-    if (needsSpot(one)) tools.take({ draw: 'spot', recipe: one.recipe })
-    else void applyRecipe(one.recipe)
+  /** Do what a recipe says, or take it in hand where it asks for a spot. On a whole shot twice only where that is meant. */
+  async function choose({ recipe }: RecipeInfo) {
+    if (recipe.regions.some((region) => region.place === 'spot')) return tools.take({ draw: 'spot', recipe })
+    const whole = recipe.regions.filter((region) => region.place === 'whole').map((region) => region.name)
+    const there = selection.shot?.regions.some((region) => whole.includes(region.name))
+    const twice = 'It treats the whole picture, and would do so twice.'
+    if (there && !(await confirmed(`${recipe.name} is on this shot already`, twice, 'Once more'))) return
+    void applyRecipe(recipe)
   }
 
   async function keepRecipe(name: string) {

@@ -110,7 +110,7 @@ watch(
 
 async function keepStill() {
   if (!canvas.value) return
-  const label = `${selection.shot?.name ?? 'Frame'}, frame ${lanes.sourceFrame}`
+  const label = `${selection.shot?.name ?? 'Film'}, clip frame ${lanes.sourceFrame}`
   view.stills = [...view.stills, { bitmap: await createImageBitmap(canvas.value), label }].slice(-8)
   say().message.info('This picture is kept. Choose it under Compare, on any frame.')
 }
@@ -207,7 +207,7 @@ function refuse(event: PointerEvent) {
   if (!stale.value || event.button !== 0) return
   event.stopPropagation()
   event.preventDefault()
-  say().message.info(`Frame ${selection.frame} is on its way. Press again when it is there.`)
+  say().message.info(`Frame ${selection.frame} of the film is on its way. Press again when it is there.`)
 }
 
 /** Drag with the middle button, or beside everything that can be grabbed, to move the view. */
@@ -339,7 +339,7 @@ defineExpose({
       <KeyPointer :stage="stage" :width="width" :height="height" />
       <span v-if="view.before === 1" class="badge">before</span>
       <span v-if="stale && loaded && !problem" class="badge coming" role="status"
-        >frame {{ selection.frame }} is on its way</span
+        >frame {{ selection.frame }} of the film is on its way</span
       >
       <output v-if="view.reading && value" class="value number" aria-label="Value under the pointer">
         <i :style="{ background: `rgb(${value.rgb8.join(' ')})` }"></i>

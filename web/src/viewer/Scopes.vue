@@ -4,6 +4,7 @@ import { NCheckbox } from 'naive-ui'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { scope } from '../api/client'
 import type { PictureRequest, ScopeKind } from '../api/types'
+import ScrubStrip from '../lanes/ScrubStrip.vue'
 import { Latest } from './latest'
 import { useStores } from '../state/stores'
 
@@ -67,6 +68,7 @@ watch(
 
 <template>
   <section class="scopes" aria-label="Scopes" :aria-busy="busy">
+    <ScrubStrip class="scrub" />
     <figure v-for="(one, i) in kinds" :key="one.kind" :class="one.kind">
       <figcaption>
         {{ one.title }}
@@ -109,12 +111,18 @@ watch(
 <style scoped>
 .scopes {
   display: flex;
+  flex-wrap: wrap;
+  align-content: stretch;
   gap: 1px;
   min-height: 0;
   background: var(--line);
   border-top: 1px solid var(--line);
 }
+.scrub {
+  flex: 0 0 100%;
+}
 figure {
+  height: calc(100% - 41px);
   display: flex;
   flex-direction: column;
   flex: 1 1 0;

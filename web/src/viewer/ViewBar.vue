@@ -54,8 +54,10 @@ function choose(key: string | number) {
       </svg>
       {{ view.playing ? 'Pause' : 'Play' }}
     </button>
-    <time class="time">{{ time }}</time>
-    <span class="soft number">frame {{ lanes.sourceFrame }}</span>
+    <time class="time" title="Time in the film">{{ time }}</time>
+    <span class="soft number" title="Frame of the clip, as lanes, keyframes and strokes count"
+      >clip frame {{ lanes.sourceFrame }}</span
+    >
     <span v-if="pace && view.playing" class="soft number">{{ pace }}</span>
     <span class="spring"></span>
     <NSelect
@@ -77,7 +79,7 @@ function choose(key: string | number) {
     <button
       class="plainbutton"
       type="button"
-      title="The picture before everything (B)"
+      title="The untreated picture (B)"
       :aria-pressed="view.before === 1"
       @click="view.before = view.before === 1 ? 0 : 1"
     >
@@ -123,6 +125,9 @@ function choose(key: string | number) {
   border-top: 1px solid var(--line);
   white-space: nowrap;
 }
+.bar .plainbutton {
+  flex: none;
+}
 .spring {
   flex: 1;
 }
@@ -134,7 +139,8 @@ function choose(key: string | number) {
   font-size: 14px;
 }
 .views {
-  width: 150px;
+  flex: 0 1 150px;
+  min-width: 96px;
 }
 .colour {
   width: 28px;
@@ -146,5 +152,14 @@ function choose(key: string | number) {
 .zoom {
   width: 44px;
   text-align: right;
+}
+@media (max-width: 1100px) {
+  .bar {
+    gap: 2px;
+    padding: 0 4px;
+  }
+  .zoom {
+    display: none;
+  }
 }
 </style>

@@ -51,7 +51,7 @@ class AddStroke(Command):
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
         part = find_cut_out(project.shot(self.shot), self.part)
         if not part.strokes and not self.stroke.include and part.sort not in UNASKED:
-            raise BadDocument("The first stroke says what is to be cut out.")
+            raise BadDocument("Draw over what is to be cut out first.")
         frame = self.stroke.frame
         part.strokes = [*part.strokes, own_stroke(self.stroke)]
         part.span = (min(part.span[0], frame), max(part.span[1], frame))

@@ -236,5 +236,5 @@ def pointed(part: ShapePart) -> PointedPart:
 
 def open_ended(part: ShapePart) -> PointedPart:
     if not has_points(part) or not part.open_ended:
-        raise BadDocument("Points can be added and taken away on a path only.")
+        raise BadDocument("Points can be added and removed on paths only.")
     return part

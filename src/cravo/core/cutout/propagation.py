@@ -27,7 +27,7 @@ from cravo.core.finders.prompted import Prompted
 from cravo.core.footage.picture import Box
 
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
-SURENESS = (0.75, 0.93, 1.0), (0.0, SURE, 1.0)  # expected overlaps, and how sure a frame with them is
+SURENESS = (0.75, 0.965, 1.0), (0.0, SURE, 1.0)  # expected overlaps, and how sure a frame with them is
 AGREES = 0.4, 0.8  # agreement with the frame beside it, below which a decision is worth nothing, and all
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere

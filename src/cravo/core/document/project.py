@@ -94,4 +94,4 @@ def checked_project(raw: Any) -> Project:
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"The project does not fit together at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This project is not valid at {place}: {first['msg']}.") from None

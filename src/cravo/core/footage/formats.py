@@ -146,7 +146,7 @@ FORMATS: dict[str, FileFormat] = {
 
 def _known(kind: str) -> str:
     if kind not in FORMATS:
-        raise ValueError(f"Kinds of files are {', '.join(FORMATS)}.")
+        raise ValueError(f"The format must be one of {', '.join(FORMATS)}.")
     return kind
 
 

@@ -83,7 +83,7 @@ def _facts(container: InputContainer, path: Path) -> Facts:
     stream = container.streams.video[0]
     codec = stream.codec_context
     if codec is None:
-        raise BadFootage("The picture is in a coding that Cravo cannot decode.")
+        raise BadFootage("The picture uses a codec that Cravo cannot decode.")
     if max(codec.width, codec.height) > LARGEST_SIDE:
         raise BadFootage(f"The picture is {codec.width} x {codec.height}; Cravo takes up to {LARGEST_SIDE} a side.")
     stream.thread_type = "AUTO"
@@ -106,8 +106,6 @@ def _facts(container: InputContainer, path: Path) -> Facts:
     if first.interlaced_frame:
         warnings.append("The picture is interlaced; fields are treated together.")
     sound = _sound(container)
-    if sound is None and not still:
-        warnings.append("The clip has no sound.")
     return Facts(
         kind="still" if still else "clip",
         width=width,
@@ -233,7 +231,7 @@ def _sound(container: InputContainer) -> Sound | None:
 
 def _sentence(error: Exception) -> str:
     if isinstance(error, av.error.DecoderNotFoundError):
-        return "The picture is in a coding that Cravo cannot decode."
+        return "The picture uses a codec that Cravo cannot decode."
     if isinstance(error, (av.error.EOFError, av.error.InvalidDataError)):
         return "This is not a video or picture file, or it is damaged beyond reading."
     return "The file cannot be read as a clip."

@@ -74,7 +74,7 @@ def read_recipe(text: str) -> Recipe:
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"The recipe does not fit together at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This recipe is not valid at {place}: {first['msg']}.") from None
     except ValueError:
         raise BadDocument("This is not a recipe: it is not JSON.") from None
     for region in recipe.regions:

@@ -35,8 +35,11 @@ const groups = computed(() =>
 <style scoped>
 .chooser {
   display: grid;
-  grid-template-columns: repeat(4, auto);
+  grid-template-columns: repeat(auto-fit, minmax(128px, 1fr));
   gap: 0 16px;
+  width: min(640px, calc(100vw - 64px));
+  max-height: calc(100vh - 96px);
+  overflow: auto;
 }
 section {
   display: grid;

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+// Pictures of the shot to scrub along, with the playhead, where the lanes are not seen.
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useSelection } from '../state/selection'
+import FilmStrip from './FilmStrip.vue'
+
+const HEIGHT = 40
+const selection = useSelection()
+const strip = ref<HTMLElement>()
+const { width } = useElementSize(strip)
+const span = computed(() => ({ start: selection.span?.start ?? 0, length: selection.span?.length ?? 1 }))
+const head = computed(() => ((selection.frame - span.value.start + 0.5) / span.value.length) * width.value)
+
+function go(event: PointerEvent) {
+  const left = strip.value!.getBoundingClientRect().left
+  const index = Math.floor(((event.clientX - left) / Math.max(width.value, 1)) * span.value.length)
+  selection.go(span.value.start + Math.min(Math.max(index, 0), span.value.length - 1))
+}
+
+function scrub(event: PointerEvent) {
+  if (event.button !== 0) return
+  event.preventDefault()
+  go(event)
+  window.addEventListener('pointermove', go)
+  window.addEventListener('pointerup', () => window.removeEventListener('pointermove', go), { once: true })
+}
+</script>
+
+<template>
+  <div ref="strip" class="strip" title="Drag to scrub" @pointerdown="scrub">
+    <FilmStrip :width="width" :height="HEIGHT" />
+    <div class="head" :style="{ left: `${head}px` }"></div>
+  </div>
+</template>
+
+<style scoped>
+.strip {
+  position: relative;
+  height: 40px;
+  overflow: hidden;
+  cursor: col-resize;
+  touch-action: none;
+}
+.head {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 2px;
+  margin-left: -1px;
+  background: var(--accent);
+  pointer-events: none;
+}
+</style>
