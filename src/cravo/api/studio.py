@@ -30,7 +30,7 @@ from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
 from cravo.core.validation import validated
-from cravo.demo.make import SCENES
+from cravo.demo.make import SCENES, clips_in
 from cravo.jobs.proof import checkable
 from cravo.jobs.queue import start
 from cravo.jobs.stage import Stores
@@ -67,11 +67,8 @@ class Studio:
     @property
     def demo_clips(self) -> list[tuple[Path, str]]:
         """The demo's clips where they were drawn, with the names they get on the shelf."""
-        folders = sorted((self.stores.folder / "demo").glob("*/"), key=lambda p: p.stat().st_mtime)
-        if not folders:
-            return []
-        clips = [(folders[-1] / f"{name}.mp4", f"{scene.title}.mp4") for name, scene in SCENES.items()]
-        return [(path, title) for path, title in clips if path.is_file()]
+        clips = clips_in(self.stores.folder / "demo")
+        return [(path, f"{SCENES[name].title}.mp4") for name, path in clips.items() if path.is_file()]
 
     @property
     def shows_layers(self) -> bool:

@@ -152,7 +152,9 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
     given = []
     for frame, matrix in sorted(known.items()):
         if abs(np.linalg.det(matrix)) < 1e-12:
-            raise BadDocument(f"The matrix of frame {frame} has no inverse: it flattens the picture to a line or a point.")
+            raise BadDocument(
+                f"The matrix of frame {frame} has no inverse: it flattens the picture to a line or a point."
+            )
         given.append(Given(frame=frame, matrix=(matrix / (matrix[2, 2] or 1.0)).ravel().tolist()))
     try:
         return Motion(
