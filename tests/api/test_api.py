@@ -116,7 +116,7 @@ def test_a_motion_from_a_file_is_carried_but_not_followed(client, project):
         ({"do": "place", "part": "none", "frame": 0, "pose": POSE}, "no longer"),
         ({"do": "new motion", "frame": 0, "area": [[1, 1]]}, "three corners"),
         ({"do": "attach", "part": "PART", "motion": "none", "frame": 0}, "no longer"),
-        ({"do": "add point", "part": "PART", "side": 0, "share": 0.5}, "path only"),
+        ({"do": "add point", "part": "PART", "side": 0, "share": 0.5}, "paths only"),
         ({"do": "remove region", "region": "none"}, "no longer"),
     ],
 )

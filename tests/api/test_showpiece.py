@@ -10,7 +10,7 @@ from tests.asking import work_off
 from tests.footage import make_clip
 from tests.skies import scene
 
-from cravo.demo.make import SCENES
+from cravo.demo.make import SCENES, clips_in
 from cravo.showpiece import CLIPS
 
 COUNT = 90
@@ -19,14 +19,14 @@ COUNT = 90
 @pytest.fixture
 def drawn(stores, tmp_path):
     """Small clips in the place of the demo's, with the truth of a face in each."""
-    folder = stores.folder / "demo" / "1"
-    folder.mkdir(parents=True)
+    clips = clips_in(stores.folder / "demo")
+    clips[CLIPS[0]].parent.mkdir(parents=True)
     sky = [scene(frame % 20)[0] for frame in range(COUNT)]
     face = {"faces": {who: {"oval": [320.0, 120.0, 30.0, 40.0, 0.0]} for who in ("visitor", "conductor")}}
     for i, name in enumerate(CLIPS):
         plain = [np.full((360, 640, 3), 20 * i + frame, np.uint8) for frame in range(COUNT)]
-        make_clip(folder / f"{name}.mp4", sky if name == "roofs" else plain)
-        (folder / f"{name}.truth.json").write_text(json.dumps({"frames": [face] * COUNT}))
+        make_clip(clips[name], sky if name == "roofs" else plain)
+        clips[name].with_suffix(".truth.json").write_text(json.dumps({"frames": [face] * COUNT}))
 
 
 def test_it_is_set_up_and_what_it_needs_is_begun(client, stores, drawn):

@@ -124,7 +124,7 @@ def test_plain_drawings_from_elsewhere_are_read():
     ("read", "text", "words"),
     [
         (read_motion, "{", "not JSON"),
-        (read_motion, "[]", "does not fit"),
+        (read_motion, "[]", "not valid"),
         (read_motion, '{"at": 1, "frames": []}', "frames"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[0,0,0],[0,0,0],[0,0,0]]}]}', "flattens"),
         (read_motion, '{"at": 1, "frames": [{"frame": 1, "matrix": [[1,0],[0,1]]}]}', "matrix"),

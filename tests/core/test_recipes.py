@@ -82,8 +82,8 @@ def test_ones_own_recipe_is_kept_as_it_is_on_a_frame():
     ("text", "words"),
     [
         ("{", "not JSON"),
-        ("[]", "does not fit"),
-        ('{"name": "x", "regions": []}', "does not fit"),
+        ("[]", "not valid"),
+        ('{"name": "x", "regions": []}', "not valid"),
         ('{"name": "x", "regions": [{"inside": [{"kind": "magic"}]}]}', "no look called"),
         ('{"name": "x", "regions": [{"inside": [{"kind": "blur", "settings": {"radius": "big"}}]}]}', "wrong type"),
     ],
