@@ -93,7 +93,7 @@ def test_spans_and_lengths_are_bounded(client, project):
 
 def test_twenty_doublings_are_stopped(client, project):
     copy = {"op": "copy", "from": "/layers/0/items", "path": "/layers/0/items/0/name"}
-    refused(patched(client, project, *[copy] * 3), "does not fit")
+    refused(patched(client, project, *[copy] * 3), "not valid")
     double = {"op": "copy", "from": "/accepted", "path": "/accepted/0/reason"}
     first = {"op": "add", "path": "/accepted/0", "value": {"region": "r", "first": 0, "last": 1, "reason": "x" * 900}}
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
