@@ -28,6 +28,7 @@ from cravo.core.footage.picture import Box
 
 MIXED = 0.35  # share of somebody hidden behind, from which on the two may be mixed up
 SURENESS = (0.75, 0.965, 1.0), (0.0, SURE, 1.0)  # expected overlaps, and how sure a frame with them is
+SURENESS_OF_SKIES = (0.75, 0.93, 1.0), (0.0, SURE, 1.0)  # colours say less of a sky, and fewer frames of one are wrong
 AGREES = 0.4, 0.8  # agreement with the frame beside it, below which a decision is worth nothing, and all
 TURNED = 1.06  # as of a turn by 20 degrees
 UNLIKE = 0.45  # as of differences of about two noise widths everywhere
@@ -258,7 +259,7 @@ def _from_behind(clip: ClipView, propagator: MattePropagator, hidden: list[Solve
 
 def to_matte(clip: ClipView, solved: Solved, border: Fine | Skyline | None = None) -> FrameMatte:
     """A decision as it is kept: at the source's size, in the box that it fills."""
-    mark = judged(solved)
+    mark = judged(solved, SURENESS_OF_SKIES if isinstance(border, Skyline) else SURENESS)
     if solved.empty:
         return FrameMatte(Box(0, 0, 0, 0), np.zeros((0, 0), np.uint8), mark)
     alpha = border.alpha(clip, solved) if border else drafted(clip, solved)
@@ -268,13 +269,13 @@ def to_matte(clip: ClipView, solved: Solved, border: Fine | Skyline | None = Non
     return FrameMatte(box, np.ascontiguousarray(values[inner.top : inner.bottom, inner.left : inner.right]), mark)
 
 
-def judged(solved: Solved) -> FrameConfidence:
+def judged(solved: Solved, sureness: tuple[tuple[float, ...], tuple[float, ...]] = SURENESS) -> FrameConfidence:
     """How sure a decision is: by how far it overlaps with what is really there, if each pixel is as likely as was said."""
     if solved.empty and solved.absent:
         return FrameConfidence(1.0)
     if solved.empty:
         return FrameConfidence(0.0, ("It is not seen here.",))
-    sure = float(np.interp(expected_overlap(solved), *SURENESS))
+    sure = float(np.interp(expected_overlap(solved), *sureness))
     sure = min(sure, float(ramp(solved.agreement, *AGREES)))
     reasons = []
     if solved.visible < 0.75:
