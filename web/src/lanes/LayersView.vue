@@ -454,6 +454,7 @@ const marks = computed(() => {
 /* Handles of fades: seen on what is chosen or under the pointer. */
 .fader {
   position: absolute;
+  z-index: 1; /* over the ends, whose upper corners they are */
   top: 0;
   width: 10px;
   height: 10px;
