@@ -39,7 +39,7 @@ def go(page: Page, frame: int) -> None:
     page.keyboard.press("Home")
     for _ in range(frame):
         page.keyboard.press("ArrowRight")
-    expect(page.get_by_text(f"frame {frame}", exact=True)).to_be_visible()
+    expect(page.get_by_text(f"clip frame {frame}", exact=True)).to_be_visible()
 
 
 def stroke(page: Page, x: float, y: float) -> None:

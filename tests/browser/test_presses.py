@@ -94,7 +94,7 @@ def test_nothing_is_drawn_on_a_frame_that_is_not_the_one_that_is_seen(at: Page):
     gate = Gate(at, "**/picture")
     at.keyboard.press("Shift+ArrowRight")
     expect(at.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "true")
-    expect(at.get_by_text("frame 10 is on its way")).to_be_visible()
+    expect(at.get_by_text("frame 10 of the film is on its way")).to_be_visible()
     expect(at.get_by_role("img", name="Frame 0", exact=True)).to_be_visible()  # what is seen is said
     at.keyboard.press("r")
     drag(at, drag_from, drag_to)

@@ -67,7 +67,7 @@ def test_every_shape_lies_on_the_screen_where_it_is_rendered(at: Page, geometry:
             step = 10 if wanted - frame >= 10 else 1
             at.keyboard.press("Shift+ArrowRight" if step == 10 else "ArrowRight")
             frame += step
-        expect(at.get_by_text(f"frame {wanted}", exact=True)).to_be_visible()
+        expect(at.get_by_text(f"clip frame {wanted}", exact=True)).to_be_visible()
         sampler = np.reshape(next(one.matrix for one in motion.given if one.frame == wanted), (3, 3))
         for region in shot.regions:
             part = region.parts[0]
