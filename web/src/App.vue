@@ -25,7 +25,7 @@ useEventListener(window, 'keydown', actions.press)
     <p v-if="trouble" class="away" role="alert">{{ trouble }}</p>
     <WalkBar v-if="route.params.id" />
     <RouterView />
-    <p class="sr" role="status" aria-label="What has ended">{{ ends.said }}</p>
+    <p class="sr" role="status">{{ ends.said }}</p>
   </NConfigProvider>
 </template>
 

@@ -154,6 +154,9 @@ article :deep(th) {
   text-align: left;
   vertical-align: top;
 }
+article :deep(td:first-child) {
+  min-width: 88px;
+}
 article :deep(pre) {
   max-width: none;
   overflow: auto;
