@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import add_look, ask, draw, open_demo, until
+from tests.browser.bench import add_look, ask, draw, open_demo, point, until
 from tests.browser.test_shelf import problems
 
 POSE = Pose(x=960, y=420, rx=150, ry=200)
@@ -89,6 +89,12 @@ def test_no_label_is_cut(at: Page, size: tuple[int, int]):
     ):
         add_look(at, label, side)
         look(label)
+    at.keyboard.press("Escape")
+    at.keyboard.press("s")
+    at.mouse.click(*point(at, 960, 700))
+    expect(at.get_by_role("list", name="Strokes").get_by_role("listitem")).to_have_count(1)
+    at.keyboard.press("Escape")
+    look("cut-out")
     at.keyboard.press("j")
     at.get_by_role("button", name="Add …").click()
     at.get_by_text("A title", exact=True).click()

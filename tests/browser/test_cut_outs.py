@@ -62,7 +62,7 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     idle(at)
 
     at.get_by_role("button", name="Propagate", exact=True).click()
-    expect(at.get_by_text("propagated to 24 of 24 frames")).to_be_visible()
+    expect(at.get_by_text("on 24 of 24 frames")).to_be_visible()
     idle(at)
 
     # It is gone for three frames, which is a doubt; the key goes there.

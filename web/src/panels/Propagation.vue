@@ -22,7 +22,7 @@ const doubts = computed(() => lanes.doubts.filter((one) => one.region === select
 </script>
 
 <template>
-  <Fold title="Moves with" :note="`propagated to ${covered.count} of ${covered.total} frames`">
+  <Fold title="Moves with" :note="`on ${covered.count} of ${covered.total} frames`">
     <FollowWays verb="Propagate" :fresh="covered.count < covered.total" @go="(way: Way) => cutting.propagate(way)" />
     <Running :of="selection.cutOut?.id" label="Propagating" />
     <button

@@ -21,8 +21,10 @@ export const useEnds = defineStore('ends', () => {
     if (news.kind !== 'work' || !news.work) return
     const { state, label, problem, kind } = news.work
     if (state !== 'done' && state !== 'failed') return
+    // What became of a file is told by the shelf.
+    if (kind === 'ingest') return
     said.value = state === 'done' ? `Done: ${label}.` : `Failed: ${label}. ${problem ?? ''}`
-    if (visible.value === 'visible' || kind === 'ingest') return
+    if (visible.value === 'visible') return
     missed.value = `${state === 'done' ? '✓' : '!'} ${label}`
     if (settings.notify && Notification.permission === 'granted') new Notification('Cravo', { body: said.value })
   })
