@@ -50,11 +50,14 @@ function goRound() {
 }
 useActions().offer(() => grouped('Play and go', [{ says: 'Next part of the screen', keys: ['F6'], does: goRound }]))
 
-// A button that was clicked gives the keys back, so that Space plays; one reached by keys keeps them.
+const PRESSED = 'button, a, [role=checkbox], [type=radio]'
+// A button that was clicked, or a list that was chosen from, gives the keys back, so that Space plays; one reached by keys
+// keeps them.
 useEventListener(window, 'click', (event: MouseEvent) => {
-  const active = document.activeElement
-  if (event.detail > 0 && active instanceof HTMLElement && active.matches('button, a, [role=checkbox], [type=radio]'))
-    active.blur()
+  const [active, target] = [document.activeElement, event.target]
+  if (event.detail === 0 || !(active instanceof HTMLElement)) return
+  const chosen = target instanceof HTMLElement && target.closest('.n-base-select-option')
+  if (chosen || active.matches(PRESSED)) active.blur()
 })
 </script>
 
