@@ -16,7 +16,7 @@ SIZES = [(1280, 800), (1000, 680), (1920, 1080), (2560, 1440), (640, 400)]
 CUT = """names => [...document.querySelectorAll('body *')].flatMap(one => {
     const style = getComputedStyle(one)
     const own = [...one.childNodes].filter(node => node.nodeType === 3).map(node => node.textContent.trim()).join(' ').trim()
-    if (!own || !one.getClientRects().length || style.visibility === 'hidden' || style.overflowX === 'visible') return []
+    if (!own || one.closest('.sr') || !one.getClientRects().length || style.visibility === 'hidden' || style.overflowX === 'visible') return []
     const cut = one.scrollWidth > one.clientWidth + 1 && style.overflowX !== 'auto' && style.overflowX !== 'scroll'
     return cut && !names.some(name => own.includes(name)) ? [own] : []
 })"""
