@@ -1,14 +1,14 @@
-"""Handles where numbers are: the source of a patch, the ends of a bar, keys on the strength line."""
+"""Handles where numbers are: the source of a patch, the ends of a bar, keys on the strength line, fades, trimmed ends, slip."""
 
 from __future__ import annotations
 
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from cravo.core.document import Pose
-from tests.browser.bench import add_look, centre, comes, drag, draw, open_demo, shot_of
+from tests.browser.bench import add_look, centre, comes, document, drag, draw, idle, open_demo, shot_of
 
 POSE = Pose(x=960, y=420, rx=150, ry=200)
 SCREEN = 0.5  # screen pixels that a pixel of the clip measures at this size of window
@@ -20,6 +20,10 @@ def looks(page: Page) -> list[dict[str, Any]]:
 
 def settings(page: Page) -> dict[str, Any]:
     return looks(page)[0]["settings"]
+
+
+def items(page: Page) -> list[dict[str, Any]]:
+    return document(page)["layers"][0]["items"]
 
 
 def pull(page: Page, handle: str, by: tuple[float, float]) -> None:
@@ -81,3 +85,37 @@ def test_keys_of_a_strength_are_dragged_copied_and_cleared_over_a_span(at: Page)
     at.keyboard.up("Shift")
     at.get_by_role("button", name="Clear strength").click()
     comes(at, lambda: set(keys()) == {0})
+
+
+def test_on_the_layers_ends_are_pulled_out_again_corners_fade_and_a_shot_slips(at: Page):
+    open_demo(at)
+    idle(at)
+    at.keyboard.press("j")
+    first = at.get_by_role("list", name="Layer 1").get_by_role("listitem").first
+    first.get_by_role("button").click()
+
+    def pulled(part: str, share: float) -> None:
+        """Drag a part of the item by a share of its width: the film's length, and with it the scale, may be any."""
+        box, whole = first.locator(part).bounding_box(), first.bounding_box()
+        assert box
+        assert whole
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        drag(at, (x, y), (x + share * whole["width"], y))
+
+    pulled("[data-end=end]", -0.35)
+    comes(at, lambda: items(at)[0]["last"] < 120)
+    trimmed = items(at)[0]["last"]
+    comes(at, lambda: items(at)[1]["start"] == trimmed + 1)
+    pulled("[data-end=end]", 0.2)
+    comes(at, lambda: trimmed < items(at)[0]["last"] < 149)
+    comes(at, lambda: items(at)[1]["start"] == items(at)[0]["last"] + 1)
+    pulled("[data-fader=in]", 0.25)
+    comes(at, lambda: 10 < items(at)[0]["fade_in"] < 50)
+    expect(at.get_by_label("Fade in", exact=True)).to_have_value(str(items(at)[0]["fade_in"]))
+    length = items(at)[0]["last"] - items(at)[0]["first"]
+    at.keyboard.down("Alt")
+    pulled(".body", -0.12)
+    at.keyboard.up("Alt")
+    comes(at, lambda: items(at)[0]["first"] > 5)
+    assert items(at)[0]["last"] - items(at)[0]["first"] == length
+    assert items(at)[0]["start"] == 0

@@ -1,4 +1,4 @@
-"""What this Cravo is made of, and what is sent along with a fault: facts of machine and footage, no pictures, no names."""
+"""What this Cravo is and how it does, and what is sent along with a fault: no pictures, no names."""
 
 from __future__ import annotations
 
@@ -11,13 +11,18 @@ from datetime import UTC, datetime
 from importlib.metadata import Distribution, distributions
 from pathlib import Path
 
+import psycopg
 from fastapi import APIRouter
 from fastapi.responses import JSONResponse
 
 from cravo import __version__
-from cravo.api.models.system import About, Diagnostics, MachineInfo, NetworkInfo, PackageInfo
+from cravo.api.models.looks import LookKind, LookSetting
+from cravo.api.models.system import About, Diagnostics, Facts, FormatInfo, Health, MachineInfo, NetworkInfo, PackageInfo
 from cravo.api.studio import TheStudio
 from cravo.core.finders.models import models_folder
+from cravo.core.footage.formats import FORMATS
+from cravo.core.looks import kinds
+from cravo.core.stack.views import REGION_COLOURS
 from cravo.store.database import data_folder
 
 FAULTS = 20  # of the latest, from each log
@@ -27,6 +32,51 @@ _KIND = re.compile(r"^([A-Za-z_][\w.]*(?:Error|Exception|Exit|Interrupt))\b")
 _PLAIN = re.compile(r"^[A-Z][\w .+()-]{0,40}$")  # a licence in a word, not its whole text
 
 router = APIRouter(prefix="/api", tags=["facts"])
+
+
+@router.get("/health")
+def health(studio: TheStudio) -> Health:
+    """Whether every part of Cravo is alive, for the screens and the launcher."""
+    try:
+        return Health(database=True, workers=studio.stores.work.workers())
+    except psycopg.Error:
+        return Health(database=False, workers=0)
+
+
+@router.get("/facts")
+def facts(studio: TheStudio) -> Facts:
+    every = [
+        LookKind(
+            kind=name,
+            label=kind.label,
+            group=kind.group,
+            about=kind.about,
+            strength=kind.strength,
+            graded=kind.grade is not None,
+            settings=[LookSetting(name=key, **setting.model_dump()) for key, setting in kind.settings.items()],
+        )
+        for name, kind in kinds().items()
+    ]
+    formats = [
+        FormatInfo(
+            kind=kind,
+            label=one.label,
+            film=one.film is not None,
+            single=one.single,
+            quality=one.quality,
+            depth=one.depth,
+            alphas=one.alphas,
+        )
+        for kind, one in FORMATS.items()
+    ]
+    return Facts(
+        version=__version__,
+        demo=bool(studio.demo_clips),
+        showpiece=studio.shows_layers,
+        looks=every,
+        formats=formats,
+        region_colours=list(REGION_COLOURS),
+    )
 
 
 @router.get("/about")

@@ -34,13 +34,8 @@ from cravo.api import (
 )
 from cravo.api.guard import Guard, Limits
 from cravo.api.models.base import Problem
-from cravo.api.models.looks import LookKind, LookSetting
-from cravo.api.models.system import Facts, FormatInfo, Health
-from cravo.api.studio import Studio, TheStudio
+from cravo.api.studio import Studio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
-from cravo.core.footage.formats import FORMATS
-from cravo.core.looks import kinds
-from cravo.core.stack.views import REGION_COLOURS
 from cravo.jobs.stage import Stores
 from cravo.store.media import TooLarge
 from cravo.store.projects import Conflict, Unknown
@@ -105,49 +100,6 @@ def _add_routes(app: FastAPI) -> None:
         about.router,
     ):
         app.include_router(router, responses={"4XX": {"model": Problem}})
-
-    @app.get("/api/health", tags=["facts"])
-    def health(studio: TheStudio) -> Health:
-        """Whether every part of Cravo is alive, for the screens and the launcher."""
-        try:
-            return Health(database=True, workers=studio.stores.work.workers())
-        except psycopg.Error:
-            return Health(database=False, workers=0)
-
-    @app.get("/api/facts", tags=["facts"])
-    def facts(studio: TheStudio) -> Facts:
-        every = [
-            LookKind(
-                kind=name,
-                label=kind.label,
-                group=kind.group,
-                about=kind.about,
-                strength=kind.strength,
-                graded=kind.grade is not None,
-                settings=[LookSetting(name=key, **setting.model_dump()) for key, setting in kind.settings.items()],
-            )
-            for name, kind in kinds().items()
-        ]
-        formats = [
-            FormatInfo(
-                kind=kind,
-                label=one.label,
-                film=one.film is not None,
-                single=one.single,
-                quality=one.quality,
-                depth=one.depth,
-                alphas=one.alphas,
-            )
-            for kind, one in FORMATS.items()
-        ]
-        return Facts(
-            version=__version__,
-            demo=bool(studio.demo_clips),
-            showpiece=studio.shows_layers,
-            looks=every,
-            formats=formats,
-            region_colours=list(REGION_COLOURS),
-        )
 
 
 def _say_mistakes(app: FastAPI) -> None:

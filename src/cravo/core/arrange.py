@@ -169,14 +169,16 @@ def slip(project: Project, shot_id: str, by: int, media: Media) -> Project:
     Raises
     ------
     BadDocument
-        Where the clip has no more on that side.
+        Where the clip has no more on that side, and for a frozen frame.
     """
     shot = project.shot(shot_id)
+    if shot.held:
+        raise BadDocument("A frozen frame cannot slip: it shows one frame of the clip.")
     _found_as_before(shot)
     way = -by if shot.backwards else by
     ahead = shot.last if way > 0 else shot.first  # which comes to the clip's border first
     moved = _moved(shot, ahead, way, project, media) - ahead
-    if not moved or shot.held:
+    if not moved:
         raise BadDocument("The clip has no more there.")
     shot.first, shot.last = shot.first + moved, shot.last + moved
     return project

@@ -17,6 +17,7 @@ import FilmStrip from './FilmStrip.vue'
 import MotionRow from './MotionRow.vue'
 import RegionRow from './RegionRow.vue'
 import ShotTabs from './ShotTabs.vue'
+import { track } from './track'
 
 const HEAD = 312
 const { session, selection, lanes, view, tools, commands, arranging } = useStores()
@@ -31,7 +32,7 @@ const stretch = ref<{ motion: string | null; from: number; to: number } | null>(
 const length = computed(() => selection.span?.length ?? 1)
 const start = computed(() => selection.span?.start ?? 0)
 const head = computed(() => ((selection.frame - start.value + 0.5) / length.value) * width.value)
-const clips = computed(() => clipOptions(shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table')))
+const clips = computed(() => clipOptions(shelf.pictured))
 
 /** Left edge of a source frame on the lanes. */
 function place(source: number): number {
@@ -50,16 +51,6 @@ function frameAt(clientX: number): number {
 
 function sourceAt(clientX: number): number {
   return lanes.of?.sources[frameAt(clientX) - start.value] ?? 0
-}
-
-function track(event: PointerEvent, move: (now: PointerEvent) => void, end?: () => void) {
-  event.preventDefault()
-  window.addEventListener('pointermove', move)
-  const over = () => {
-    window.removeEventListener('pointermove', move)
-    end?.()
-  }
-  window.addEventListener('pointerup', over, { once: true })
 }
 
 function scrub(event: PointerEvent) {

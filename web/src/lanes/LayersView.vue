@@ -8,6 +8,7 @@ import { clipOptions, SCROLLS } from '../parts/clipMenu'
 import { lengthOf } from '../parts/words'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
+import { track } from './track'
 
 const HEAD = 200
 const ROW = 34
@@ -20,7 +21,7 @@ const width = computed(() => Math.max(whole.value - HEAD, 0))
 const frames = computed(() => Math.max(session.frames, 1))
 const layers = computed(() => [...(session.document?.layers ?? [])].map((layer, index) => ({ layer, index })).reverse())
 const held = ref<{ id: string; start: number; length: number; layer: number } | null>(null)
-const clips = computed(() => clipOptions(shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table')))
+const clips = computed(() => clipOptions(shelf.pictured))
 const adds = computed(() => [
   { key: 'title', label: 'A title' },
   { key: 'solid', label: 'A colour' },
@@ -46,19 +47,6 @@ function style(item: Item) {
 function frameAt(clientX: number): number {
   const left = board.value!.getBoundingClientRect().left + HEAD
   return Math.min(Math.max(Math.floor((clientX - left) * perPixel.value), 0), session.frames - 1)
-}
-
-function track(event: PointerEvent, move: (now: PointerEvent) => void, end: () => void = () => undefined) {
-  event.preventDefault()
-  window.addEventListener('pointermove', move)
-  window.addEventListener(
-    'pointerup',
-    () => {
-      window.removeEventListener('pointermove', move)
-      end()
-    },
-    { once: true },
-  )
 }
 
 function scrub(event: PointerEvent) {
@@ -169,6 +157,10 @@ function slip(event: PointerEvent, item: Item) {
 }
 const slipped = ref<{ id: string; by: number } | null>(null)
 
+const FADES = [
+  { which: 'fade_in', side: 'in', from: 'left', says: 'Drag: fade in' },
+  { which: 'fade_out', side: 'out', from: 'right', says: 'Drag: fade out' },
+] as const
 /** Drag a corner: so long it fades in, or out. */
 function fade(event: PointerEvent, item: Item, which: 'fade_in' | 'fade_out') {
   if (event.button !== 0) return
@@ -304,30 +296,22 @@ const marks = computed(() => {
             >
               {{ item.kind === 'title' ? item.text : item.name }}
             </button>
-            <span
-              v-if="fadeOf(item, 'fade_in')"
-              class="fadein"
-              :style="{ width: `${px(fadeOf(item, 'fade_in'))}px` }"
-            ></span>
-            <span
-              v-if="fadeOf(item, 'fade_out')"
-              class="fadeout"
-              :style="{ width: `${px(fadeOf(item, 'fade_out'))}px` }"
-            ></span>
-            <span
-              class="fader in"
-              data-fader="in"
-              title="Drag: fade in"
-              :style="{ left: `${px(fadeOf(item, 'fade_in'))}px` }"
-              @pointerdown="fade($event, item, 'fade_in')"
-            ></span>
-            <span
-              class="fader out"
-              data-fader="out"
-              title="Drag: fade out"
-              :style="{ right: `${px(fadeOf(item, 'fade_out'))}px` }"
-              @pointerdown="fade($event, item, 'fade_out')"
-            ></span>
+            <template v-for="one in FADES" :key="one.which">
+              <span
+                v-if="fadeOf(item, one.which)"
+                class="faded"
+                :class="one.side"
+                :style="{ width: `${px(fadeOf(item, one.which))}px` }"
+              ></span>
+              <span
+                class="fader"
+                :class="one.side"
+                :data-fader="one.side"
+                :title="one.says"
+                :style="{ [one.from]: `${px(fadeOf(item, one.which))}px` }"
+                @pointerdown="fade($event, item, one.which)"
+              ></span>
+            </template>
             <output v-if="slipped?.id === item.id" class="slipped number"
               >{{ slipped.by > 0 ? '+' : '' }}{{ slipped.by }} frames</output
             >
@@ -481,8 +465,7 @@ const marks = computed(() => {
   opacity: 0.85;
   font-size: 12px;
 }
-.fadein,
-.fadeout {
+.faded {
   position: absolute;
   top: 0;
   bottom: 0;
@@ -490,7 +473,7 @@ const marks = computed(() => {
   background: linear-gradient(to bottom right, var(--ground) 50%, transparent 50%);
   opacity: 0.75;
 }
-.fadeout {
+.faded.out {
   right: 0;
   background: linear-gradient(to bottom left, var(--ground) 50%, transparent 50%);
 }

@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useSelection } from '../state/selection'
 import FilmStrip from './FilmStrip.vue'
+import { track } from './track'
 
 const HEIGHT = 40
 const selection = useSelection()
@@ -20,17 +21,15 @@ function go(event: PointerEvent) {
 
 function scrub(event: PointerEvent) {
   if (event.button !== 0) return
-  event.preventDefault()
   go(event)
-  window.addEventListener('pointermove', go)
-  window.addEventListener('pointerup', () => window.removeEventListener('pointermove', go), { once: true })
+  track(event, go)
 }
 </script>
 
 <template>
   <div ref="strip" class="strip" title="Drag to scrub" @pointerdown="scrub">
     <FilmStrip :width="width" :height="HEIGHT" />
-    <div class="head" :style="{ left: `${head}px` }"></div>
+    <div class="playhead" :style="{ left: `${head}px` }"></div>
   </div>
 </template>
 
@@ -41,14 +40,5 @@ function scrub(event: PointerEvent) {
   overflow: hidden;
   cursor: col-resize;
   touch-action: none;
-}
-.head {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  margin-left: -1px;
-  background: var(--accent);
-  pointer-events: none;
 }
 </style>

@@ -37,9 +37,7 @@ function rename(name: string) {
   })
 }
 
-const clips = computed(() =>
-  shelf.media.filter((clip) => clip.state === 'ready' && clip.kind !== 'table' && clip.id !== selection.medium?.id),
-)
+const clips = computed(() => shelf.pictured.filter((clip) => clip.id !== selection.medium?.id))
 const setUps = computed(() => {
   const clipsFor = (what: SetUp) => clipOptions(clips.value, (clip) => `${what}|${clip.id}`)
   const sky = region.value?.parts.some((part) => part.kind === 'cut-out' && part.sort === 'sky')

@@ -19,9 +19,7 @@ const { session, selection, tools, commands } = useStores()
 const clip = useClip()
 const shelf = useShelf()
 const films = computed(() => {
-  const clips = shelf.media.filter(
-    (one) => one.state === 'ready' && one.kind !== 'table' && one.id !== selection.medium?.id,
-  )
+  const clips = shelf.pictured.filter((one) => one.id !== selection.medium?.id)
   return clips.length ? clipOptions(clips) : [{ key: '', label: NO_FILMS, disabled: true }]
 })
 const region = computed(() => selection.region!)

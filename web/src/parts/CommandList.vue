@@ -59,8 +59,8 @@ function run(action: Action | undefined) {
         @click="run(one)"
         @pointermove="at = index"
       >
-        <span class="soft group">{{ one.group }}</span>
-        <span class="says">{{ one.says }}</span>
+        <span class="soft">{{ one.group }}</span>
+        <span>{{ one.says }}</span>
         <kbd v-if="one.keys">{{ signOf(one.keys[0]) }}</kbd>
       </li>
     </ul>

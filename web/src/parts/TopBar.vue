@@ -133,7 +133,7 @@ function rename(name: string) {
             :aria-label="one.label"
           />
         </li>
-        <li>
+        <li v-if="ends.able">
           <NCheckbox size="small" :checked="settings.notify" @update:checked="ends.notify"
             >Tell me when something ends while I look elsewhere</NCheckbox
           >

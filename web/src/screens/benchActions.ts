@@ -2,6 +2,7 @@
 import type { Ref } from 'vue'
 import type { Kind, Part } from '../api/types'
 import { CARDS } from '../panels/parts'
+import { ARROWS } from '../parts/keys'
 import { SHAPES } from '../shapes'
 import { grouped, type Action } from '../state/actions'
 import { useClip } from '../state/clip'
@@ -16,13 +17,7 @@ import { apply, carry, inverse, matrixOf } from '../viewer/geometry'
 import type Picture from '../viewer/Picture.vue'
 import { sharp, smooth } from '../viewer/PathPoints.vue'
 
-const NUDGE: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-}
-const ARROWS = Object.keys(NUDGE)
+const ALT_ARROWS = Object.keys(ARROWS).flatMap((one) => [`Alt+${one}`, `Alt+Shift+${one}`])
 
 /** The actions of the bench, whose picture is given. */
 export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefined>): () => Action[] {
@@ -40,7 +35,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     const part = selection.shape
     if (!part) return
     const by = event.shiftKey ? 10 : 1
-    const [dx, dy] = NUDGE[event.key].map((step) => step * by)
+    const [dx, dy] = ARROWS[event.key].map((step) => step * by)
     const back = inverse(lanes.carrierOf(part.attached_to))
     const pose = lanes.poseOf(part)
     if (selection.points.length) {
@@ -65,7 +60,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     if (event.key === 'ArrowUp' || event.key === 'ArrowDown')
       return arranging.arrange(event.key === 'ArrowUp' ? 'up' : 'down')
     const layer = session.document?.layers.findIndex((one) => one.items.some((each) => each.id === item.id)) ?? 0
-    const by = NUDGE[event.key][0] * (event.shiftKey ? 10 : 1)
+    const by = ARROWS[event.key][0] * (event.shiftKey ? 10 : 1)
     arranging.arrange('lay', { shot: item.id, frame: Math.max(item.start + by, 0), layer })
   }
 
@@ -267,7 +262,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
   const changes = grouped('Change', [
     {
       says: 'Move the shape, or its chosen points, by a pixel; with Shift ten',
-      keys: ARROWS.flatMap((one) => [`Alt+${one}`, `Alt+Shift+${one}`]),
+      keys: ALT_ARROWS,
       shown: 'Alt + arrows',
       byKey: true,
       can: () => !onLayers() && selection.shape !== null,
@@ -338,7 +333,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     { says: 'To the layer beneath', keys: ['PageDown'], can: onItem, does: () => arranging.arrange('down') },
     {
       says: 'On the layers: earlier, later, above, beneath; with Shift ten frames',
-      keys: ARROWS.flatMap((one) => [`Alt+${one}`, `Alt+Shift+${one}`]),
+      keys: ALT_ARROWS,
       shown: 'Alt + arrows',
       byKey: true,
       can: onItem,
@@ -346,6 +341,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     },
   ])
 
+  void looks.loadRecipes()
   const recipes = () =>
     looks.recipes.map((one) => ({
       says: `Recipe: ${one.recipe.name}`,

@@ -14,6 +14,7 @@ export const useEnds = defineStore('ends', () => {
   const lanes = useLanes()
   const settings = useSettings()
   const visible = useDocumentVisibility()
+  const able = 'Notification' in window
   const said = ref('') // the latest, for those who hear the screen
   const missed = ref('') // what ended while the tab was not looked at
 
@@ -26,7 +27,8 @@ export const useEnds = defineStore('ends', () => {
     said.value = state === 'done' ? `Done: ${label}.` : `Failed: ${label}. ${problem ?? ''}`
     if (visible.value === 'visible') return
     missed.value = `${state === 'done' ? '✓' : '!'} ${label}`
-    if (settings.notify && Notification.permission === 'granted') new Notification('Cravo', { body: said.value })
+    if (settings.notify && able && Notification.permission === 'granted')
+      new Notification('Cravo', { body: said.value })
   })
   watch(visible, (now) => now === 'visible' && (missed.value = ''))
 
@@ -46,8 +48,8 @@ export const useEnds = defineStore('ends', () => {
 
   /** Whether the browser lets it tell; asked for once, at a press. */
   async function notify(on: boolean) {
-    settings.notify = on && (await Notification.requestPermission()) === 'granted'
+    settings.notify = on && able && (await Notification.requestPermission()) === 'granted'
   }
 
-  return { said, notify }
+  return { said, able, notify }
 })

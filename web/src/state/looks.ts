@@ -197,8 +197,9 @@ export const useLooks = defineStore('looks', () => {
     selection.region !== null || !one.recipe.regions.some((region) => region.place === 'selected' && !region.finds)
 
   /** Do what a recipe says, or take it in hand where it asks for a spot. On a whole shot twice only where that is meant. */
-  async function choose({ recipe }: RecipeInfo) {
-    if (recipe.regions.some((region) => region.place === 'spot')) return tools.take({ draw: 'spot', recipe })
+  async function choose(one: RecipeInfo) {
+    const { recipe } = one
+    if (needsSpot(one)) return tools.take({ draw: 'spot', recipe })
     const whole = recipe.regions.filter((region) => region.place === 'whole').map((region) => region.name)
     const there = selection.shot?.regions.some((region) => whole.includes(region.name))
     const twice = 'It treats the whole picture, and would do so twice.'

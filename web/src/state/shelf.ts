@@ -1,6 +1,6 @@
 // Clips and projects on the shelf, and uploads on their way to it.
 import { defineStore } from 'pinia'
-import { reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { api, content, sentence } from '../api/client'
 import { listen } from '../api/news'
 import type { Facts, Medium, ProjectLine } from '../api/types'
@@ -15,6 +15,8 @@ export interface Upload {
 
 export const useShelf = defineStore('shelf', () => {
   const media = ref<Medium[]>([])
+  /** What can be laid into a film, or behind somebody: ready, and with a picture. */
+  const pictured = computed(() => media.value.filter((one) => one.state === 'ready' && one.kind !== 'table'))
   const projects = ref<ProjectLine[]>([])
   const facts = ref<Facts | null>(null)
   const uploads = ref<Upload[]>([])
@@ -96,7 +98,7 @@ export const useShelf = defineStore('shelf', () => {
     uploads.value = uploads.value.filter((one) => one !== upload)
   }
 
-  return { media, projects, facts, uploads, loaded, load, medium, take, takeOne, forget }
+  return { media, pictured, projects, facts, uploads, loaded, load, medium, take, takeOne, forget }
 })
 
 function parsed(text: string): unknown {

@@ -2,17 +2,12 @@
 // A pointer on the picture that the keys move. It presses, drags and lets go as a hand does, so that whatever can be
 // drawn or taken there can be without one.
 import { computed, ref } from 'vue'
+import { ARROWS } from '../parts/keys'
 import { grouped, useActions } from '../state/actions'
 import type { Point } from './mapping'
 
 const props = defineProps<{ stage: HTMLElement | undefined; width: number; height: number }>()
 const STEPS = { plain: 8, wide: 40, fine: 1 } // screen pixels
-const WAYS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-}
 
 const at = ref<Point | null>(null) // on the stage; none while it is put away
 const pressed = ref<Point | null>(null) // where it was pressed, until it is let go
@@ -55,7 +50,7 @@ function away() {
 function move(event?: KeyboardEvent) {
   if (!event || !at.value) return
   const by = event.shiftKey ? STEPS.wide : event.altKey ? STEPS.fine : STEPS.plain
-  const [dx, dy] = WAYS[event.key]
+  const [dx, dy] = ARROWS[event.key]
   at.value = {
     x: Math.min(Math.max(at.value.x + by * dx, 0), props.width - 1),
     y: Math.min(Math.max(at.value.y + by * dy, 0), props.height - 1),
@@ -84,7 +79,7 @@ useActions().offer(() =>
     { says: 'A pointer on the picture, moved by arrow keys', keys: ['Z'], does: show },
     {
       says: 'The pointer: move it; with Shift far, with Alt finely',
-      keys: Object.keys(WAYS).flatMap((one) => [one, `Shift+${one}`, `Alt+${one}`]),
+      keys: Object.keys(ARROWS).flatMap((one) => [one, `Shift+${one}`, `Alt+${one}`]),
       shown: 'arrows',
       byKey: true,
       can: () => there.value,

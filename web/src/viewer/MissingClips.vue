@@ -8,11 +8,7 @@ import { useShelf } from '../state/shelf'
 const session = useSession()
 const shelf = useShelf()
 const gone = computed(() => session.state?.missing ?? [])
-const clips = computed(() =>
-  shelf.media
-    .filter((one) => one.state === 'ready' && one.kind !== 'table')
-    .map((one) => ({ value: one.id, label: one.name })),
-)
+const clips = computed(() => shelf.pictured.map((one) => ({ value: one.id, label: one.name })))
 </script>
 
 <template>
