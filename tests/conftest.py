@@ -13,8 +13,8 @@ from bench.demo import Clip, clip, drawn
 from bench.running import ask, await_idle, running
 from hypothesis import settings
 
-from cravo.jobs.queue import prepare
 from cravo.jobs.stage import Stores, open_stores
+from cravo.jobs.tables import prepare
 from cravo.store.database import migrate
 from cravo.store.server import Server
 

@@ -27,6 +27,7 @@ LARGE = (
     -3,
     4 << 20,
 )  # M_MMAP_THRESHOLD, bytes: it would else grow, and large pictures, too, would leave gaps in the heap
+ASIDE = 5  # by which long work stands back behind what is in front of the screen
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
@@ -227,13 +228,13 @@ def _demo(options: argparse.Namespace) -> None:
 
     from cravo.running import start
 
-    _draw(options)
+    os.umask(PRIVATE)
     address = start(say)
+    print(f"Cravo is ready: {address}", flush=True)
     with urllib.request.urlopen(
         urllib.request.Request(f"{address}/api/media/demo?draw=true", method="POST"), timeout=60
     ):
         pass
-    print(f"Cravo is ready: {address}")
 
 
 def _draw(options: argparse.Namespace) -> None:
@@ -271,6 +272,7 @@ def _serve(options: argparse.Namespace) -> None:
 
 
 def _worker(options: argparse.Namespace) -> None:
+    os.nice(ASIDE)
     from cravo.jobs.queue import LANES, run_worker
 
     os.umask(PRIVATE)

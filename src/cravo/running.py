@@ -13,10 +13,11 @@ import urllib.request
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import Any
 
 from cravo.core.errors import CravoError
 from cravo.core.files import write
-from cravo.jobs.queue import prepare
+from cravo.jobs.tables import prepare
 from cravo.store.database import data_folder, migrate, reach
 from cravo.store.server import Server, close
 
@@ -65,15 +66,15 @@ def database_url(say: Say) -> str:
 
 
 def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
-    """Start what is not running, and wait until each part of it is well; returns the address."""
+    """Start what is not running, and wait until it answers; returns the address. The workers come a moment later."""
     folder = data_folder()
     _make_folder(folder)
     state = _read(folder)
     if state and Process(**state["supervisor"]).alive:
         address, supervisor = str(state["address"]), Process(**state["supervisor"])
         if not _well(address):
-            say("A part of Cravo had died; it is being started again ...")
-        _await(address, supervisor, folder / "api.log")
+            say("A part of Cravo is not there; waiting until it has been started ...")
+        _await(lambda: _well(address), supervisor, folder / "api.log")
         say("Cravo is running already.")
         return address
     stop(lambda text: None, keep_database=True)
@@ -96,7 +97,7 @@ def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
         )
     address, supervisor = f"http://{host}:{port}", Process.of(child.pid)
     write_state(address, supervisor, {}, owned)
-    _await(address, supervisor, folder / "api.log")
+    _await(lambda: _answers(address), supervisor, folder / "api.log")
     return address
 
 
@@ -167,20 +168,30 @@ def _taken(host: str, port: int) -> bool:
     return False
 
 
-def _well(address: str) -> bool:
-    """Whether the API answers, and says that its database does and that somebody works."""
+def _health(address: str) -> dict[str, Any]:
+    """What the API says of the parts of Cravo; nothing where it does not answer."""
     try:
         with urllib.request.urlopen(f"{address}/api/health", timeout=5) as answer:
-            found = json.loads(answer.read())
-            return bool(found["database"] and found["workers"])
+            return dict(json.loads(answer.read()))
     except (OSError, ValueError):
-        return False
+        return {}
 
 
-def _await(address: str, supervisor: Process, log: Path) -> None:
+def _answers(address: str) -> bool:
+    """Whether the API answers, and says that its database does."""
+    return bool(_health(address).get("database"))
+
+
+def _well(address: str) -> bool:
+    """The same, and whether somebody works."""
+    found = _health(address)
+    return bool(found.get("database") and found.get("workers"))
+
+
+def _await(there: Callable[[], bool], supervisor: Process, log: Path) -> None:
     until = time.monotonic() + 90
     while time.monotonic() < until and supervisor.alive:
-        if _well(address):
+        if there():
             return
         time.sleep(0.1)
     lines = log.read_text(errors="replace").strip().splitlines()[-3:] if log.is_file() else []

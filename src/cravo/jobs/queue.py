@@ -48,13 +48,6 @@ log = logging.getLogger("cravo.jobs")
 _APP = App(connector=SyncPsycopgConnector())  # jobs are queued through connections that are open already
 
 
-def prepare(url: str) -> None:
-    """Make the queue's own tables where they are missing."""
-    with App(connector=SyncPsycopgConnector(conninfo=url)).open() as app:
-        if not app.check_connection():
-            app.schema_manager.apply_schema()
-
-
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
 

@@ -64,11 +64,14 @@ class Media:
         """Enter a file that is on this machine already; it is copied."""
         with path.open("rb") as file:
             digest = hashlib.file_digest(file, "sha256").hexdigest()
+        size = path.stat().st_size
+        if (kept := self.path(digest)).is_file() and kept.stat().st_size == size:
+            return self._entered(digest, name, size)
         handle, part = mkstemp(dir=self.folder, suffix=".upload")
         os.close(handle)
         try:
             shutil.copyfile(path, part)
-            return self._enter(Path(part), digest, name, path.stat().st_size)
+            return self._enter(Path(part), digest, name, size)
         finally:
             Path(part).unlink(missing_ok=True)
 
@@ -77,6 +80,9 @@ class Media:
         place.parent.mkdir(exist_ok=True)
         part.chmod(0o600)
         os.replace(part, place)
+        return self._entered(digest, name, size)
+
+    def _entered(self, digest: str, name: str, size: int) -> Row:
         with self._database.session() as session:
             row = session.row("media", "add", id=digest, name=_plain(name), bytes=size)
             session.tell(kind="media", id=digest)
