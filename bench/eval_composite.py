@@ -32,6 +32,7 @@ SHARED = 0.03  # opacity from which on, and up to 1 less which, a pixel is one t
 
 def measure() -> Measures:
     scene, truth = SCENES[SCENE](), mattes_of(SCENE, WHO, FRAMES)
+    assert isinstance(scene, Scene)
     of, other = clip(SCENE), clip(BEHIND)
     wrong: dict[bool, list[float]] = {False: [], True: []}
     with Reader(of.path, of.facts) as front, Reader(other.path, other.facts) as back:

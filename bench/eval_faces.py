@@ -116,6 +116,7 @@ def _truth(scene: str) -> list[list[Truth]]:
 def _seen(scene: str, frames: list[int]) -> list[list[Truth]]:
     """The visible faces of frames: which pixels of each oval nobody nearer hides."""
     drawn = SCENES[scene]()
+    assert isinstance(drawn, Scene)
     return [_visible(drawn, frame) for frame in frames]
 
 

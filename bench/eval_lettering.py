@@ -17,8 +17,7 @@ from cravo.core.finders.found import signs_key
 from cravo.core.finders.signs import find_signs, overlap
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.results import MemoryResults
-from cravo.demo.crowd import VISITORS
-from cravo.demo.make import SCENES
+from cravo.demo.crowd import VISITORS, Crowd
 from cravo.demo.paint import empty
 
 SCENE = "crowd"
@@ -56,7 +55,7 @@ def measure() -> Measures:
 
 def _people(frame: int) -> np.ndarray:
     """Which visitor is seen at each pixel, counted from 1, 0 for none."""
-    drawn = SCENES[SCENE]()
+    drawn = Crowd()
     top = np.zeros((1080, 1920), np.uint8)
     for i, layer in enumerate(drawn.layers[1:], 1):
         pixels = empty(1920, 1080)

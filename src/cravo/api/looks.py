@@ -65,7 +65,7 @@ def as_file(recipe: str, studio: TheStudio) -> Response:
 def a_scope(project: UUID, wanted: ScopeRequest, studio: TheStudio) -> Response:
     """A scope of a picture as it is shown, as PNG without lines or words."""
     plan, picture = studio.rendered(str(project), wanted.picture)
-    found = matte_shown(plan, wanted.picture.frame, wanted.region, picture)
+    found = matte_shown(plan, wanted.picture, wanted.region, picture)
     covered = found[1].whole(picture.width, picture.height) if found else None
     drawn = scope(wanted.kind, picture, covered)
     return Response(cv2.imencode(".png", drawn, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes(), media_type="image/png")

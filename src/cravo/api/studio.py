@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from pathlib import Path
 from threading import Lock
@@ -20,12 +21,15 @@ from cravo.api.models.projects import ProjectState, ShotSpan
 from cravo.api.models.work import WorkInfo
 from cravo.api.opened import Opened
 from cravo.core.commands import Command
-from cravo.core.document import MediumRef, Project, Region
+from cravo.core.document import MediumRef, Project, Region, ViewDirection
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
+from cravo.core.geometry.sphere import Camera, looking
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.sampling import sampler_of
+from cravo.core.parts.around import seen
+from cravo.core.stack.around import flat
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
 from cravo.core.timing import SequenceFrame
@@ -46,6 +50,7 @@ CLOSE_WIDTH = 128
 AROUND = 1.7  # of what is shown, that its thumbnail shows
 THUMBNAIL = 96  # pixels of one
 THUMBNAILS = 2000  # kept
+STEP = 320  # pixels by which the wide picture grows that a flat one is taken of
 PACED = 1.0  # seconds of work after which it is told how long it still takes
 
 
@@ -204,6 +209,10 @@ class Studio:
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
+        if wanted.around is not None and not wanted.aside and wanted.before in (0, 1):
+            # While somebody turns, the wide picture stays the same.
+            plan, wide = self.rendered(project, _wide(self.state(project).document, wanted))
+            return plan, flat(wide, _camera(wanted), wanted.width & ~1, wanted.height & ~1)
         state = self.state(project)
         self._settle(state, wanted.frame)
         plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
@@ -251,17 +260,24 @@ class Studio:
 def finished(plan: Plan, wanted: PictureRequest) -> Picture:
     """A frame of a plan as it is shown: treated, untreated, or one beside the other."""
     size = (wanted.width & ~1, wanted.height & ~1)
-    picture = plan.frame(wanted.frame, size, treated=wanted.before < 1)
+
+    def seen_as(treated: bool) -> Picture:
+        if wanted.around is None:
+            return plan.frame(wanted.frame, size, treated=treated)
+        wide = _wide(plan.project, wanted)
+        return flat(plan.frame(wanted.frame, (wide.width, wide.height), treated=treated), _camera(wanted), *size)
+
+    picture = seen_as(wanted.before < 1)
     if wanted.aside:
-        return side_by_side(plan.frame(wanted.frame, size, treated=False), picture)
+        return side_by_side(seen_as(False), picture)
     if 0 < wanted.before < 1:
-        picture = beside(plan.frame(wanted.frame, size, treated=False), picture, wanted.before)
+        picture = beside(seen_as(False), picture, wanted.before)
     return picture
 
 
 def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
     """A frame as JPEG, with a region's matte shown as wanted."""
-    found = matte_shown(plan, wanted.frame, wanted.region, picture) if wanted.view != "picture" else None
+    found = matte_shown(plan, wanted, wanted.region, picture) if wanted.view != "picture" else None
     if found is None:
         pixels = over_chequer(picture)
     else:
@@ -273,13 +289,36 @@ def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
     return cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])[1].tobytes()
 
 
-def matte_shown(plan: Plan, frame: SequenceFrame, wanted: str | None, picture: Picture) -> tuple[Region, Matte] | None:
-    """A region of the shot that a frame shows, with its matte at the size of a picture; None where it is not there."""
-    found = plan.shot_at(frame)
-    region = next((one for one in found[0].regions if one.id == wanted), None) if found else None
+def matte_shown(
+    plan: Plan, wanted: PictureRequest, region_id: str | None, picture: Picture
+) -> tuple[Region, Matte] | None:
+    """A region of the shot that a frame shows, with its matte as the picture shows it; None where it is not there."""
+    found = plan.shot_at(SequenceFrame(wanted.frame))
+    region = next((one for one in found[0].regions if one.id == region_id), None) if found else None
     if found is None or region is None:
         return None
-    return region, plan.shots.matte(found[0], region, found[1], picture.width, picture.height)
+    if wanted.around is None:
+        return region, plan.shots.matte(found[0], region, found[1], picture.width, picture.height)
+    wide = _wide(plan.project, wanted)
+    matte = plan.shots.matte(found[0], region, found[1], wide.width, wide.height)
+    values = seen(matte.whole(wide.width, wide.height), _camera(wanted), picture.width, picture.height)
+    box = Box(*cv2.boundingRect((values > 0.004).astype(np.uint8)))
+    box = Box(box.left, box.top, box.left + box.right, box.top + box.bottom)
+    return region, Matte(box, values[box.top : box.bottom, box.left : box.right])
+
+
+def _camera(wanted: PictureRequest) -> Camera:
+    assert wanted.around is not None
+    at = wanted.around
+    view = ViewDirection(yaw=at.yaw, pitch=at.pitch)
+    return looking(view, at.field, wanted.width & ~1, wanted.height & ~1)
+
+
+def _wide(project: Project, wanted: PictureRequest) -> PictureRequest:
+    """The wide picture that a flat one is taken of, with as many pixels as that shows, in steps."""
+    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
+    wide = max(min(wide, project.width), 32)
+    return wanted.model_copy(update={"around": None, "width": wide, "height": wide * project.height // project.width})
 
 
 def _close(pixels: Pixels, box: Box) -> Pixels:

@@ -25,6 +25,7 @@ from cravo.core.document import (
 )
 from cravo.core.errors import BadDocument
 from cravo.core.footage.facts import Facts
+from cravo.core.geometry.sphere import sphere_of
 from cravo.core.keyframes import shifted
 from cravo.core.parts.registry import kind_of
 from cravo.core.timing import Media, SequenceFrame, source_frame, span_of
@@ -43,7 +44,9 @@ def add_shot(project: Project, medium: MediumRef, facts: Facts, media: Media) ->
         project.width, project.height = facts.width & ~1, facts.height & ~1
     start = max((_end(project, one, media) for one in bottom.items), default=0)
     last = min(facts.frames, round(STILL_HELD * facts.rate)) - 1 if facts.kind == "still" else facts.frames - 1
-    bottom.items.append(Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last))
+    bottom.items.append(
+        Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last, sphere=sphere_of(facts))
+    )
     if all(known.id != medium.id for known in project.media):
         project.media.append(medium)
     return project
@@ -265,7 +268,7 @@ def put(project: Project, item: AnyItem, layer: int | None = None) -> Project:
 def put_clip(project: Project, medium: MediumRef, facts: Facts, start: int) -> Project:
     """A clip from a frame on, on a layer of its own above all others; the first one of a sequence as `add_shot` does it."""
     last = 0 if facts.kind == "still" else facts.frames - 1
-    shot = Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last)
+    shot = Shot(name=medium.name, medium=medium.id, start=start, first=0, last=last, sphere=sphere_of(facts))
     if facts.kind == "still":
         shot.held = max(round(STILL_HELD * project.rate), 1)
     if all(known.id != medium.id for known in project.media):

@@ -17,6 +17,7 @@ from pydantic import ValidationError
 
 from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument
+from cravo.core.geometry.sphere import sphere_of
 from cravo.core.timing import Media, span_of
 
 OURS = "cravo"  # the name under which media keep their digest
@@ -196,10 +197,18 @@ def _shot(clip: otio.schema.Clip, ref: MediumRef, media: Media, rate: Fraction, 
     if held:
         lasts = max(round(Fraction(seen.duration.to_seconds()) * rate), 1)
         begins_at = round(Fraction(start) * rate)
-        return Shot(name=clip.name[:200], medium=ref.id, start=begins_at, first=first, last=first, held=lasts)
+        return Shot(
+            name=clip.name[:200],
+            medium=ref.id,
+            start=begins_at,
+            first=first,
+            last=first,
+            held=lasts,
+            sphere=sphere_of(facts),
+        )
     return Shot(
         name=(clip.name or ref.name)[:200], medium=ref.id, start=round(Fraction(start) * rate), first=first,
-        last=min(first + used - 1, facts.frames - 1), speed=round(speed, 2), backwards=scalar < 0,
+        last=min(first + used - 1, facts.frames - 1), speed=round(speed, 2), backwards=scalar < 0, sphere=sphere_of(facts),
     )  # fmt: skip
 
 

@@ -118,10 +118,21 @@ def _check_shot(shot: Shot) -> None:
     for sound in shot.sounds:
         if sound.last < sound.first:
             raise BadDocument(f"A change of the sound of {shot.name} ends before it begins.")
+    _check_sphere(shot)
     for motion in shot.motions:
         _check_motion(motion, shot)
     for region in shot.regions:
         _check_region(region)
+
+
+def _check_sphere(shot: Shot) -> None:
+    """Only what is drawn on a spherical shot lies in a view."""
+    if shot.sphere is not None and abs(shot.sphere.width - 2 * shot.sphere.height) > 2:
+        raise BadDocument(f"{shot.name} cannot be spherical: such a picture is twice as wide as high.")
+    shapes = [part for region in shot.regions for part in region.parts if is_shape(part)]
+    views = [*(motion.view for motion in shot.motions), *(shape.view for shape in shapes)]
+    if shot.sphere is None and any(view is not None for view in views):
+        raise BadDocument(f"{shot.name} is a flat shot, but something in it was drawn on a sphere.")
 
 
 def _check_motion(motion: Motion, shot: Shot) -> None:

@@ -26,6 +26,7 @@ from cravo.core.files import replacing, write
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import from_frame
+from cravo.core.footage.spherical import say_spherical
 from cravo.core.footage.writer import SOUND_RATE, Writer
 from cravo.demo.conductor import Conductor
 from cravo.demo.crowd import Crowd
@@ -33,16 +34,28 @@ from cravo.demo.dusk import Dusk
 from cravo.demo.hall import Hall
 from cravo.demo.platform import Platform
 from cravo.demo.roofs import Roofs
-from cravo.demo.scene import FRAMES, RATE, Scene
+from cravo.demo.scene import FRAMES, RATE, Shown
+from cravo.demo.stall import Stall
 from cravo.demo.tram import TramSide
 from cravo.demo.turntable import Turntable
 from cravo.demo.yard import Yard
 
-SCENES: dict[str, type[Scene]] = {
-    scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd, Roofs, Dusk)
+SCENES: dict[str, type[Shown]] = {
+    scene.name: scene for scene in (Conductor, Yard, TramSide, Hall, Platform, Turntable, Crowd, Roofs, Dusk, Stall)
 }
 FIRST = Conductor.name  # the clip that one begins with
-QUICKEST = ("conductor", "platform", "yard", "tram", "turntable", "hall", "crowd", "roofs", "dusk")  # to draw, in order
+QUICKEST = (
+    "conductor",
+    "platform",
+    "yard",
+    "tram",
+    "turntable",
+    "hall",
+    "crowd",
+    "stall",
+    "roofs",
+    "dusk",
+)  # to draw, in order
 Say = Callable[[str], None]
 
 
@@ -87,7 +100,7 @@ def _write(name: str, clip: Path, drawn: Callable[[int], None] = lambda frames: 
         write(clip.with_suffix(".truth.json"), json.dumps(truth))
 
 
-def _film(scene: Scene, path: Path, drawn: Callable[[int], None]) -> None:
+def _film(scene: Shown, path: Path, drawn: Callable[[int], None]) -> None:
     colour = Colour(matrix="bt709", full_range=False)
     sound = _sound(scene)
     writer: Writer | None = None
@@ -111,9 +124,11 @@ def _film(scene: Scene, path: Path, drawn: Callable[[int], None]) -> None:
         drawn(frame + 1)
     assert writer is not None
     writer.finish()
+    if scene.spherical:
+        say_spherical(path)
 
 
-def _sound(scene: Scene) -> NDArray[np.float32]:
+def _sound(scene: Shown) -> NDArray[np.float32]:
     """Speech over the murmur of a yard and a tram's bell, (2, samples) at 48 kHz."""
     count = FRAMES * SOUND_RATE // RATE
     random = np.random.default_rng(len(scene.name))

@@ -44,21 +44,35 @@ class Layer:
         return self.plate is not None and bool((self.plate[:, :, 3] == 255).all())
 
 
-class Scene(ABC):
+class Shown(ABC):
     """What a demo shot shows. `t` is a frame number and may lie between frames."""
 
     name: str
     title: str
     speech: str
+    spherical = False
+
+    @abstractmethod
+    def picture(self, frame: int) -> Pixels:
+        """One exposed frame, (height, width, 3) in B, G, R order."""
+
+    @abstractmethod
+    def matte(self, frame: int, name: str) -> Pixels:
+        """Exact opacity on a frame of what has that name, hidden parts left out, (height, width) in 0..255."""
+
+    @abstractmethod
+    def truth(self, frame: float) -> dict[str, Any]:
+        """What is where on a frame, in source pixels with pixel centres at half integers."""
+
+
+class Scene(Shown):
+    """Layers before a camera that moves."""
+
     layers: list[Layer]
 
     @abstractmethod
     def camera(self, t: float) -> NDArray[np.float64]:
         """3x3: from the picture of a camera at rest to the picture of frame t."""
-
-    @abstractmethod
-    def truth(self, frame: float) -> dict[str, Any]:
-        """What is where on a frame, in source pixels with pixel centres at half integers."""
 
     def light(self, t: float) -> float:
         """Brightness of everything at t."""

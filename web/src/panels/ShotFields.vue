@@ -2,15 +2,64 @@
 // A shot in the film: where it begins and ends, how fast it is shown, and its place among the others.
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
+import type { Project, Shot } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
+import { useAround } from '../state/around'
+import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
+import { shotsOf } from '../state/shots'
 import { useStores } from '../state/stores'
 
-const { session, selection, arranging } = useStores()
+const { session, selection, arranging, commands } = useStores()
+const around = useAround()
 const shot = computed(() => selection.shot!)
 const place = computed(() => (session.state?.spans ?? []).findIndex((one) => one.shot === shot.value.id))
 const count = computed(() => session.state?.spans.length ?? 0)
 const span = computed(() => session.state?.spans[place.value])
+const mayBeSpherical = computed(() => {
+  const { width, height } = selection.medium ?? {}
+  return !!shot.value.sphere || (!!width && !!height && Math.abs(width - 2 * height) <= 2)
+})
 const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // frames of the shot before the playhead
+
+type Turn = 'yaw' | 'pitch' | 'roll' | 'field'
+const GAZE: { name: Turn; label: string; low: number; high: number }[] = [
+  { name: 'yaw', label: 'To the right', low: -180, high: 180 },
+  { name: 'pitch', label: 'Up', low: -90, high: 90 },
+  { name: 'roll', label: 'Lean', low: -180, high: 180 },
+  { name: 'field', label: 'Angle of view', low: 10, high: 150 },
+]
+
+function spherical(on: boolean) {
+  const { width, height } = selection.medium ?? {}
+  const sphere = on && width && height ? { width, height } : null
+  void commands.change((of) => ({ do: 'set sphere', shot: of, sphere }))
+}
+
+/** It begins with where one looks now. */
+function gazed(on: boolean) {
+  const { yaw, pitch, field } = around
+  change('A flat picture of it', (one) => (one.gaze = on ? { yaw, pitch, roll: 0, field } : null))
+}
+
+function turn(name: Turn, value: number, meant: boolean) {
+  const at = inside.value
+  change('Look elsewhere', (one) => one.gaze && (one.gaze[name] = withValue(one.gaze[name], at, value)), meant)
+}
+
+function tick(name: Turn) {
+  const at = inside.value
+  change('Set by hand', (one) => one.gaze && (one.gaze[name] = ticked(one.gaze[name], at)))
+}
+
+function change(label: string, to: (one: Shot) => void, meant = true) {
+  const which = shot.value.id
+  const run = (document: Project) => {
+    const found = shotsOf(document).find((one) => one.id === which)
+    if (found) to(found)
+  }
+  if (meant) void session.edit(label, run)
+  else session.tryOut(run)
+}
 </script>
 
 <template>
@@ -65,5 +114,35 @@ const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // fra
     <NCheckbox :checked="shot.backwards" @update:checked="(on: boolean) => arranging.pace(shot.speed, on)"
       >Reverse</NCheckbox
     >
+  </template>
+  <NCheckbox
+    v-if="mayBeSpherical"
+    :checked="!!shot.sphere"
+    title="Its clip shows all around the camera (equirectangular)"
+    @update:checked="spherical"
+    >Spherical</NCheckbox
+  >
+  <NCheckbox
+    v-if="shot.sphere"
+    :checked="!!shot.gaze"
+    title="The film shows what is seen in one direction, which may change over time"
+    @update:checked="gazed"
+    >Show a flat picture of it</NCheckbox
+  >
+  <template v-if="shot.gaze">
+    <NumberField
+      v-for="one in GAZE"
+      :key="one.name"
+      :label="one.label"
+      unit="°"
+      :value="valueAt(shot.gaze[one.name], inside)"
+      :low="one.low"
+      :high="one.high"
+      :reset="one.name === 'field' ? 90 : 0"
+      :tick="tickOf(shot.gaze[one.name], inside)"
+      @trying="turn(one.name, $event, false)"
+      @set="turn(one.name, $event, true)"
+      @tick="tick(one.name)"
+    />
   </template>
 </template>

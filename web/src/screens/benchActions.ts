@@ -5,6 +5,7 @@ import { CARDS } from '../panels/parts'
 import { ARROWS } from '../parts/keys'
 import { SHAPES } from '../shapes'
 import { grouped, type Action } from '../state/actions'
+import { useAround } from '../state/around'
 import { useClip } from '../state/clip'
 import type { Way } from '../state/commands'
 import { useCutting } from '../state/cutting'
@@ -26,6 +27,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
   const cutting = useCutting()
   const found = useFound()
   const looks = useLooks()
+  const around = useAround()
   const onLayers = () => view.below === 'layers'
   const inShot = () => selection.shot !== null
   const onItem = () => onLayers() && selection.item !== null
@@ -36,7 +38,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     if (!part) return
     const by = event.shiftKey ? 10 : 1
     const [dx, dy] = ARROWS[event.key].map((step) => step * by)
-    const back = inverse(lanes.carrierOf(part.attached_to))
+    const back = inverse(lanes.seenBy(part))
     const pose = lanes.poseOf(part)
     if (selection.points.length) {
       const own = matrixOf(pose)
@@ -70,7 +72,9 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
 
   function drawInTheMiddle() {
     const tool = tools.inHand
-    const size = selection.medium ?? session.document
+    // The middle of what one looks at lies where that of a square as high as the wide picture does.
+    const seen = around.on && around.sphere ? { width: around.sphere.height, height: around.sphere.height } : null
+    const size = seen ?? selection.medium ?? session.document
     if (!tool || !size?.width || !size.height) return
     if (tool.draw === 'path') return picture.value?.finish()
     if (!('into' in tool) || tool.draw === 'stroke' || tool.draw === 'pick') return

@@ -3,6 +3,7 @@ import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { Edit, Model, Motion, OutlinePoint, Part, Pose, Project, ProjectState, Region, Shape } from '../api/types'
+import { useAround } from './around'
 import { useLanes } from './lanes'
 import { attempt } from './say'
 import { useSelection } from './selection'
@@ -19,6 +20,7 @@ export const useCommands = defineStore('commands', () => {
   const lanes = useLanes()
   const tool = useTool()
   const work = useWork()
+  const around = useAround()
   const model = ref<Model>('similarity') // for motions to come
   const everywhere = ref(false) // a followed shape is changed on all frames, not on the present one
 
@@ -77,7 +79,7 @@ export const useCommands = defineStore('commands', () => {
    */
   async function addShape(fresh: Omit<Part, 'id'>, into: string | null, matrix: number[][] | null = null) {
     tool.used()
-    const part = fresh as Part
+    const part = (around.view ? { view: around.view, ...fresh } : fresh) as Part
     const well = await change((shot, frame) =>
       into
         ? { do: 'add part', shot, region: into, frame, part, matrix }

@@ -4,7 +4,8 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Carried, Lanes, OutlinePoint, Pose, Shape } from '../api/types'
-import { IDENTITY, type Matrix } from '../viewer/geometry'
+import { IDENTITY, multiplied, type Matrix } from '../viewer/geometry'
+import { useAround } from './around'
 import { outlineOf, pointsAt, poseAt } from './numbers'
 import { say } from './say'
 import { useSelection } from './selection'
@@ -15,6 +16,7 @@ const STRETCH = 1000 // frames
 export const useLanes = defineStore('lanes', () => {
   const session = useSession()
   const selection = useSelection()
+  const around = useAround()
   const of = shallowRef<Lanes | null>(null) // of the present shot
   const carried = shallowRef<Record<string, Carried>>({})
   const results = ref(0) // grows when something computed has changed
@@ -91,6 +93,11 @@ export const useLanes = defineStore('lanes', () => {
     return known.matrices[place]
   }
 
+  /** What carries a shape to where it is seen on the present frame, also where one looks around. */
+  function seenBy(shape: Shape | undefined | null): Matrix {
+    return multiplied(around.turned(shape?.view), carrierOf(shape?.attached_to))
+  }
+
   // Lanes and poses follow the document and what is computed; asked for once at a time, and again for the last news.
   let asking = false
   let askAgain = false
@@ -144,5 +151,5 @@ export const useLanes = defineStore('lanes', () => {
     }
   }
 
-  return { of, carried, results, sourceFrame, doubts, sequenceFrame, goDoubt, poseOf, pointsOf, carrierOf }
+  return { of, carried, results, sourceFrame, doubts, sequenceFrame, goDoubt, poseOf, pointsOf, carrierOf, seenBy }
 })

@@ -15,7 +15,7 @@ const { lanes, commands } = useStores()
 const { pixel, sourcePoint } = useSpace()
 
 const pose = computed(() => lanes.poseOf(props.part))
-const carrier = computed(() => lanes.carrierOf(props.part.attached_to))
+const carrier = computed(() => lanes.seenBy(props.part))
 const seen = (point: Point) => apply(carrier.value, point)
 const away = computed(() => 16 * pixel.value)
 const softness = computed(() => ({

@@ -43,7 +43,7 @@ const opened = computed(() => {
 })
 const shape = computed<Shape | undefined>(() => (selection.region ? shapesOf(selection.region)[0] : undefined))
 const pose = computed(() => shape.value && lanes.poseOf(shape.value))
-const carrier = computed(() => lanes.carrierOf(shape.value?.attached_to))
+const carrier = computed(() => lanes.seenBy(shape.value))
 
 function value(look: Look, name: string): number {
   const setting = looks.kindOf(look)?.settings.find((one) => one.name === name)

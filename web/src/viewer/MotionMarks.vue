@@ -1,14 +1,16 @@
 <script setup lang="ts">
 // What the motion at hand follows: its area, its trackers, and a grid laid into its perspective to judge it.
 import { computed } from 'vue'
+import { useAround } from '../state/around'
 import { trackerColour } from '../state/trackers'
 import { useStores } from '../state/stores'
-import { apply, line } from './geometry'
+import { apply, line, multiplied } from './geometry'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
 const LINES = 8
 const { selection, lanes, view } = useStores()
+const around = useAround()
 const { pixel } = useSpace()
 
 const motion = computed(
@@ -17,7 +19,8 @@ const motion = computed(
     selection.shot?.motions.find((one) => one.id === selection.shape?.attached_to && view.grid) ??
     null,
 )
-const carrier = computed(() => lanes.carrierOf(motion.value?.id))
+const turned = computed(() => around.turned(motion.value?.view))
+const carrier = computed(() => multiplied(turned.value, lanes.carrierOf(motion.value?.id)))
 const area = computed(() => line((motion.value?.area ?? []).map(([x, y]) => apply(carrier.value, { x, y }))))
 const grid = computed(() => {
   if (!view.grid || !motion.value) return []
@@ -44,13 +47,13 @@ const trackers = computed(() =>
     const known = motion.value && lanes.carried[motion.value.id]
     const place = known?.trackers[i]?.[lanes.sourceFrame - known.first]
     const at = place ? { x: place[0], y: place[1] } : lanes.sourceFrame === tracker.at ? tracker : null
-    return at ? [{ tracker, x: at.x, y: at.y, colour: trackerColour(i) }] : []
+    return at ? [{ tracker, ...apply(turned.value, at), colour: trackerColour(i) }] : []
   }),
 )
 </script>
 
 <template>
-  <g v-if="motion" :aria-label="motion.name">
+  <g v-if="motion && around.within(motion)" :aria-label="motion.name">
     <g class="lines">
       <template v-if="selection.motion">
         <path :d="area" class="under" stroke-width="4" />

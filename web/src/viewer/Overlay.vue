@@ -3,41 +3,38 @@
 import { computed, provide, ref } from 'vue'
 import type { Region, Shape } from '../api/types'
 import { dashes } from '../parts/pattern'
+import { useAround } from '../state/around'
 import { shapesOf } from '../state/numbers'
 import { useShelf } from '../state/shelf'
 import { useStores } from '../state/stores'
 import { drag } from './drag'
 import { contour, shapeKind } from '../shapes'
-import { apply, inverse, line } from './geometry'
+import { apply, inverse, line, type Matrix } from './geometry'
 import FoundMarks from './FoundMarks.vue'
 import Handles from './Handles.vue'
 import LookHandles from './LookHandles.vue'
-import { mapping, toSource, type Point } from './mapping'
+import { toSource, type Point } from './mapping'
 import MotionMarks from './MotionMarks.vue'
 import PathPoints from './PathPoints.vue'
 import PlaceHandles from './PlaceHandles.vue'
 import Sketch from './Sketch.vue'
 import { SPACE } from './space'
+import { ahead, cutAtSeam } from './sphere'
 import Strokes from './Strokes.vue'
 
+const NEAR = 0.02 // how far ahead a point lies at least that is drawn
 const props = defineProps<{ left: number; top: number; scale: number; width: number; height: number }>()
 const emit = defineEmits<{ pan: [event: PointerEvent] }>()
 
-const { session, selection, lanes, view, tools, commands } = useStores()
+const { selection, lanes, view, tools, commands } = useStores()
+const around = useAround()
 const shelf = useShelf()
 const svg = ref<SVGSVGElement>()
 const sketch = ref<InstanceType<typeof Sketch>>()
 const points = ref<InstanceType<typeof PathPoints>>()
 const strokes = ref<InstanceType<typeof Strokes>>()
 
-const map = computed(() => {
-  const piece = { width: session.document?.width ?? 1920, height: session.document?.height ?? 1080 }
-  const clip =
-    selection.medium?.width && selection.medium.height
-      ? { width: selection.medium.width, height: selection.medium.height }
-      : piece
-  return mapping(piece, clip, selection.shot?.place ?? null, selection.frame - (selection.shot?.start ?? 0))
-})
+const map = computed(() => around.map)
 /** Source pixels that measure one screen pixel. */
 const pixel = computed(() => 1 / (props.scale * Math.hypot(map.value[0], map.value[3])))
 const transform = computed(
@@ -69,18 +66,60 @@ const shapes = computed<Shown[]>(() => {
       const selected = region.id === selection.regionId && part.id === selection.shape?.id
       const ofRegion = region.id === selection.regionId
       if (view.matte !== 'outline' && !ofRegion) return []
-      const carrier = lanes.carrierOf(part.attached_to)
       const own = contour(part, lanes.poseOf(part), lanes.pointsOf(part), lanes.sourceFrame)
-      const path = line(
-        own.map((point) => apply(carrier, point)),
-        !shapeKind(part.kind)?.endless,
-      )
-      return [{ region, part, selected, path }]
+      const path = drawnAs(part, own)
+      return path ? [{ region, part, selected, path }] : []
     }),
   )
 })
+
+/** A shape's outline as it is seen; nothing where it is not. */
+function drawnAs(part: Shape, own: Point[]): string {
+  const closed = !shapeKind(part.kind)?.endless
+  const carrier = lanes.seenBy(part)
+  if (around.within(part)) {
+    const seen = closed ? own : ends(carrier, own)
+    const whole = seen.length > 1 && seen.every((point) => ahead(carrier, point) > NEAR)
+    return whole
+      ? line(
+          seen.map((point) => apply(carrier, point)),
+          closed,
+        )
+      : ''
+  }
+  const { sphere } = around
+  if (!part.view || !sphere) return '' // on the wide picture, while one looks around
+  const all = closed ? [...own, own[0]] : along(own)
+  const pieces = cutAtSeam(
+    sphere,
+    all.map((point) => around.wide(part.view!, carrier, point)),
+  )
+  return pieces.map((piece) => line(piece, closed && pieces.length === 1)).join('')
+}
+
+/** The piece of a straight line that lies ahead. */
+function ends(carrier: Matrix, [a, b]: Point[]): Point[] {
+  const [from, to] = [ahead(carrier, a), ahead(carrier, b)]
+  if (from <= NEAR && to <= NEAR) return []
+  const at = (share: number) => ({ x: a.x + share * (b.x - a.x), y: a.y + share * (b.y - a.y) })
+  const border = (2 * NEAR - from) / (to - from)
+  return [from > NEAR ? a : at(border), to > NEAR ? b : at(border)]
+}
+
+/** Points along a line without end, close where it is near. */
+function along([a, b]: Point[]): Point[] {
+  const middle = { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 }
+  const reach = (around.sphere?.width ?? 0) / (2 * Math.PI)
+  const length = Math.hypot(b.x - a.x, b.y - a.y)
+  return Array.from({ length: 121 }, (_, i) => {
+    const by = (Math.tan(((i - 60) / 60) * 1.56) * reach) / length
+    return { x: middle.x + by * (b.x - a.x), y: middle.y + by * (b.y - a.y) }
+  })
+}
 const selected = computed(() =>
-  view.playing || tools.inHand || selection.motionId ? undefined : shapes.value.find((shape) => shape.selected),
+  view.playing || tools.inHand || selection.motionId
+    ? undefined
+    : shapes.value.find((shape) => shape.selected && around.within(shape.part)),
 )
 
 function tint(region: Region) {
@@ -99,7 +138,11 @@ function grab(event: PointerEvent, shape: Shown) {
     return
   }
   const part = shape.part
-  const back = inverse(lanes.carrierOf(part.attached_to))
+  if (!around.within(part)) {
+    event.stopPropagation()
+    return around.lookAt(around.direction(part.view!, lanes.carrierOf(part.attached_to), lanes.poseOf(part)))
+  }
+  const back = inverse(lanes.seenBy(part))
   const start = { ...lanes.poseOf(part) }
   const from = apply(back, sourcePoint(event))
   let pose = start
@@ -164,13 +207,13 @@ defineExpose({
         </g>
       </g>
       <MotionMarks v-if="!view.playing" />
-      <FoundMarks v-if="!view.playing" />
+      <FoundMarks v-if="!view.playing && !around.on" />
       <template v-if="selected">
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />
         <LookHandles />
       </template>
-      <Strokes ref="strokes" />
+      <Strokes v-if="!around.on" ref="strokes" />
       <Sketch ref="sketch" />
     </g>
     <PlaceHandles

@@ -16,7 +16,7 @@ const frame = ref<{ from: Point; to: Point } | null>(null)
 
 const points = computed(() => lanes.pointsOf(props.part) ?? [])
 const own = computed(() => matrixOf(lanes.poseOf(props.part)))
-const carrier = computed(() => lanes.carrierOf(props.part.attached_to))
+const carrier = computed(() => lanes.seenBy(props.part))
 const seen = (point: Point) => apply(carrier.value, apply(own.value, point))
 const shown = computed(() =>
   points.value.map((point) => ({

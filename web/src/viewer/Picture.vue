@@ -4,17 +4,20 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, content, picture } from '../api/client'
 import type { PictureRequest, PixelValue } from '../api/types'
+import { useAround } from '../state/around'
 import { isShape } from '../state/numbers'
 import { say } from '../state/say'
 import { useStores } from '../state/stores'
 import KeyPointer from './KeyPointer.vue'
 import { Latest } from './latest'
+import LookAround from './LookAround.vue'
 import MissingClips from './MissingClips.vue'
 import Overlay from './Overlay.vue'
 import { Player } from './player'
 import ViewBar from './ViewBar.vue'
 
 const { session, selection, lanes, view } = useStores()
+const around = useAround()
 const stage = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { width, height } = useElementSize(stage)
@@ -30,7 +33,7 @@ const stale = computed(() => session.frames > 0 && !view.playing && seen.value !
 const pace = ref('')
 let player: Player | null = null
 
-const piece = computed(() => ({ width: session.document?.width ?? 1920, height: session.document?.height ?? 1080 }))
+const piece = computed(() => around.piece)
 const fit = computed(() => Math.min(width.value / piece.value.width, height.value / piece.value.height) || 0.5)
 const scale = computed(() => fit.value * zoom.value)
 const left = computed(() => (width.value - piece.value.width * scale.value) / 2 + pan.x)
@@ -58,6 +61,7 @@ const wanted = computed<PictureRequest>(() => ({
   aside: view.aside,
   plain: view.plain,
   close: false,
+  around: around.request,
   trial: session.trial,
 }))
 
@@ -196,6 +200,7 @@ useEventListener(
   'wheel',
   (event: WheelEvent) => {
     event.preventDefault()
+    if (around.on) return around.zoom(1.0015 ** -event.deltaY)
     const box = stage.value!.getBoundingClientRect()
     zoomTo(zoom.value * 1.0015 ** -event.deltaY, { x: event.clientX - box.left, y: event.clientY - box.top })
   },
@@ -210,13 +215,16 @@ function refuse(event: PointerEvent) {
   say().message.info(`Frame ${selection.frame} of the film is on its way. Press again when it is there.`)
 }
 
-/** Drag with the middle button, or beside everything that can be grabbed, to move the view. */
+/** Drag with the middle button, or beside everything that can be grabbed, to move the view, or to look elsewhere. */
 function panBy(event: PointerEvent) {
   if (event.button > 1) return
-  const from = { x: event.clientX - pan.x, y: event.clientY - pan.y }
+  let last = { x: event.clientX, y: event.clientY }
   const move = (now: PointerEvent) => {
-    pan.x = now.clientX - from.x
-    pan.y = now.clientY - from.y
+    const [dx, dy] = [now.clientX - last.x, now.clientY - last.y]
+    last = { x: now.clientX, y: now.clientY }
+    if (around.on) return around.turn(dx / scale.value, dy / scale.value)
+    pan.x += dx
+    pan.y += dy
   }
   window.addEventListener('pointermove', move)
   window.addEventListener('pointerup', () => window.removeEventListener('pointermove', move), { once: true })
@@ -256,8 +264,8 @@ defineExpose({
   back: () => overlay.value?.back(),
   toggle,
   keep: keepStill,
-  zoomIn: () => zoomTo(zoom.value * 1.25),
-  zoomOut: () => zoomTo(zoom.value / 1.25),
+  zoomIn: () => (around.on ? around.zoom(1.25) : zoomTo(zoom.value * 1.25)),
+  zoomOut: () => (around.on ? around.zoom(1 / 1.25) : zoomTo(zoom.value / 1.25)),
   fitIn,
 })
 </script>
@@ -336,6 +344,7 @@ defineExpose({
           view.still ? 'now' : 'after'
         }}</span>
       </div>
+      <LookAround />
       <KeyPointer :stage="stage" :width="width" :height="height" />
       <span v-if="view.before === 1" class="badge">before</span>
       <span v-if="stale && loaded && !problem" class="badge coming" role="status"

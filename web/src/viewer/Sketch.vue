@@ -2,9 +2,11 @@
 // Drawing what is new: a shape, an area to follow, a tracker.
 import { computed, ref, watch } from 'vue'
 import type { OutlinePoint, Part } from '../api/types'
+import { useAround } from '../state/around'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { usePicking } from '../state/picking'
+import { say } from '../state/say'
 import { useStores } from '../state/stores'
 import { shapeKind } from '../shapes'
 import { along, line } from './geometry'
@@ -12,8 +14,10 @@ import { drag } from './drag'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
+const ON_WIDE = ['stroke', 'pick', 'face', 'spot'] // tools that work on the wide picture of a sphere
 const LEAST = 6 // screen pixels; a smaller drag is a slip
 const { selection, tools, commands } = useStores()
+const around = useAround()
 const found = useFound()
 const looks = useLooks()
 const picking = usePicking()
@@ -23,9 +27,12 @@ const path = ref<{ at: Point; arm: Point }[]>([])
 
 watch(
   () => tools.inHand,
-  () => {
+  (tool) => {
     box.value = null
     path.value = []
+    if (!around.on || !tool || !ON_WIDE.includes(tool.draw)) return
+    around.wanted = false
+    say().message.info('Strokes, colours, faces and spots are worked on in the wide picture.')
   },
 )
 
@@ -90,7 +97,8 @@ function area(a: Point, b: Point) {
     [right, bottom],
     [left, bottom],
   ]
-  void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, area: corners, model: commands.model }))
+  const view = around.view
+  void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, area: corners, model: commands.model, view }))
 }
 
 async function newMotion(make: Parameters<typeof commands.change>[0]) {
@@ -99,9 +107,9 @@ async function newMotion(make: Parameters<typeof commands.change>[0]) {
 
 function putTracker(at: Point, motion: string | null) {
   const spot: [number, number] = [at.x, at.y]
-  if (motion) void commands.change((shot, frame) => ({ do: 'add tracker', shot, motion, frame, spot }))
-  else
-    void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, tracker: spot, model: commands.model, area: [] }))
+  const [view, model] = [around.view, commands.model]
+  if (motion) void commands.change((shot, frame) => ({ do: 'add tracker', shot, motion, frame, spot, view }))
+  else void newMotion((shot, frame) => ({ do: 'new motion', shot, frame, tracker: spot, model, area: [], view }))
   tools.layDown()
 }
 

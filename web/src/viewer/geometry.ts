@@ -10,6 +10,15 @@ export function apply(m: Matrix, { x, y }: Point): Point {
   return { x: (m[0] * x + m[1] * y + m[2]) / w, y: (m[3] * x + m[4] * y + m[5]) / w }
 }
 
+/** The second one first, then the first. */
+export function multiplied(one: Matrix, other: Matrix): Matrix {
+  return [0, 3, 6].flatMap((row) =>
+    [0, 1, 2].map(
+      (column) => one[row] * other[column] + one[row + 1] * other[column + 3] + one[row + 2] * other[column + 6],
+    ),
+  )
+}
+
 export function inverse(m: Matrix): Matrix {
   const [a, b, c, d, e, f, g, h, i] = m
   const det = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)

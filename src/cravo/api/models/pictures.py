@@ -18,6 +18,14 @@ class Trial(BaseModel):
     edit: AnyCommand | None = None
 
 
+class LookAround(BaseModel):
+    """Where somebody looks from the middle of a spherical film, and how many degrees wide."""
+
+    yaw: float = Field(default=0, ge=-360, le=360)
+    pitch: float = Field(default=0, ge=-90, le=90)
+    field: float = Field(default=90, ge=30, le=120)
+
+
 class PictureRequest(BaseModel):
     frame: SequenceFrame
     width: int = Field(default=960, ge=16, le=3840)
@@ -28,4 +36,7 @@ class PictureRequest(BaseModel):
     aside: bool = Field(default=False, description="untreated and treated side by side, each half as large")
     plain: str = Field(default="#d94f9a", pattern="^#[0-9a-fA-F]{6}$")
     close: bool = Field(default=False, description="only the surroundings of the region, for its thumbnail")
+    around: LookAround | None = Field(
+        default=None, description="a flat picture of a spherical film, of the size wanted"
+    )
     trial: Trial | None = None

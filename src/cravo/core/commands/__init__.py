@@ -16,6 +16,7 @@ from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, Ne
 from cravo.core.commands.recipes import ApplyRecipe, Fade
 from cravo.core.commands.regions import AddPart, Bring, BringMatte, NewRegion, RemovePart, RemoveRegion
 from cravo.core.commands.shapes import AddPoint, ClearKeys, EaseKeys, MoveKeys, Place, RemovePoint, Reshape
+from cravo.core.commands.spheres import SetSphere
 
 AnyCommand = Annotated[
     AddPart
@@ -47,6 +48,7 @@ AnyCommand = Annotated[
     | RemoveRegion
     | RemoveStroke
     | Reshape
+    | SetSphere
     | TellColours
     | Attach,
     Field(discriminator="do"),
@@ -85,6 +87,7 @@ __all__ = [
     "RemoveRegion",
     "RemoveStroke",
     "Reshape",
+    "SetSphere",
     "TellColours",
     "find_cut_out",
     "find_part",

@@ -5,6 +5,8 @@ from __future__ import annotations
 from itertools import count
 from typing import ClassVar, Literal
 
+import numpy as np
+
 from cravo.core.commands.base import Command, MotionCommand, MotionSamplers, ShapeCommand, find_motion
 from cravo.core.commands.shapes import set_pose, transform
 from cravo.core.document import (
@@ -13,15 +15,20 @@ from cravo.core.document import (
     Model,
     Motion,
     Project,
+    ShapePart,
+    Shot,
     Spot,
     Tracker,
+    ViewDirection,
     is_shape,
 )
 from cravo.core.errors import BadDocument
-from cravo.core.geometry.transforms import inverse, matrix_of
+from cravo.core.geometry.sphere import BEHIND
+from cravo.core.geometry.transforms import Matrix, inverse, matrix_of
 from cravo.core.keyframes import (
     without_key,
 )
+from cravo.core.parts.around import camera_of, wide_of
 from cravo.core.parts.shapes import matrix_on, shape_kind
 
 
@@ -51,6 +58,7 @@ class Follow(ShapeCommand):
             at=self.frame,
             area=shape_kind(part).area(part, self.frame),
             model=self.model,
+            view=part.view,
             span=(min(first, self.frame), max(last, self.frame)),
         )
         shot.motions.append(motion)
@@ -74,7 +82,7 @@ class Attach(ShapeCommand):
         transform(part, matrix_on(shot, part, self.frame, samplers(shot)), self.frame)
         part.attached_to = None
         if self.motion is not None:
-            find_motion(shot, self.motion)
+            _onto(shot, part, find_motion(shot, self.motion), self.frame)
             part.attached_to = self.motion
             transform(part, inverse(matrix_on(shot, part, self.frame, samplers(shot))), self.frame)
 
@@ -87,20 +95,22 @@ class NewMotion(Command):
     area: list[Spot] = []
     tracker: Spot | None = None
     model: Model = "similarity"
+    view: ViewDirection | None = None
     undo_label: ClassVar[str] = "New motion"
 
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         names = {motion.name for motion in shot.motions}
         name = next(text for n in count(1) if (text := f"Motion {n}") not in names)
+        view, spots = on_sphere(shot, self.view, [self.tracker] if self.tracker is not None else self.area)
         trackers = []
         if self.tracker is not None:
-            trackers = [Tracker(name="Tracker 1", at=self.frame, x=self.tracker[0], y=self.tracker[1])]
+            trackers, spots = [Tracker(name="Tracker 1", at=self.frame, x=spots[0][0], y=spots[0][1])], []
         elif len(self.area) < 3:
             raise BadDocument("An area to follow has at least three corners.")
         span = (shot.first, shot.last)
         shot.motions.append(
-            Motion(name=name, at=self.frame, area=self.area, trackers=trackers, model=self.model, span=span)
+            Motion(name=name, at=self.frame, area=spots, trackers=trackers, model=self.model, span=span, view=view)
         )
 
 
@@ -110,13 +120,56 @@ class AddTracker(MotionCommand):
     do: Literal["add tracker"] = "add tracker"
     frame: int
     spot: Spot
+    view: ViewDirection | None = None
     undo_label: ClassVar[str] = "Add tracker"
 
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
-        motion = find_motion(project.shot(self.shot), self.motion)
+        shot = project.shot(self.shot)
+        motion = find_motion(shot, self.motion)
+        view, spots = on_sphere(shot, self.view, [self.spot])
+        if view is not None:
+            between = camera_of(shot, view).to(camera_of(shot, motion.view))
+            spots = [seen_along(between, spots[0])]
+        spot = spots[0]
         names = {one.name for one in motion.trackers}
         name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
-        motion.trackers = [*motion.trackers, Tracker(name=name, at=self.frame, x=self.spot[0], y=self.spot[1])]
+        motion.trackers = [*motion.trackers, Tracker(name=name, at=self.frame, x=spot[0], y=spot[1])]
+
+
+def on_sphere(shot: Shot, view: ViewDirection | None, spots: list[Spot]) -> tuple[ViewDirection | None, list[Spot]]:
+    """The view that spots of a shot lie in, and they in it; on a flat shot none, and they as they are.
+
+    What was drawn on the wide picture of a spherical shot, without a view, gets one of its own.
+    """
+    if shot.sphere is None or not spots:
+        return None, spots
+    if view is not None:
+        return view, spots
+    wide = wide_of(shot)
+    points = np.array(spots, np.float64)
+    view, camera = wide.nearby(points)
+    return view, [(x, y) for x, y in camera.points(wide.directions(points)).tolist()]
+
+
+def seen_along(between: Matrix, spot: Spot) -> Spot:
+    """A spot of one flat picture in another."""
+    x, y, ahead = between @ (*spot, 1.0)
+    if ahead <= BEHIND:
+        raise BadDocument("This lies too far around from where the motion was begun. Begin another one here.")
+    return float(x / ahead), float(y / ahead)
+
+
+def _onto(shot: Shot, part: ShapePart, motion: Motion, frame: int) -> None:
+    """Draw a shape in the flat picture of a motion instead of its own; it stays where it is."""
+    if part.view == motion.view:
+        return
+    if part.view is None or motion.view is None:
+        raise BadDocument("One of the two lies on the wide picture, the other on the sphere: they cannot be attached.")
+    between = camera_of(shot, part.view).to(camera_of(shot, motion.view))
+    pose = part.pose_at(frame)
+    seen_along(between, (pose.x, pose.y))
+    transform(part, between, frame)
+    part.view = motion.view
 
 
 class RemoveMotion(MotionCommand):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import count
 from typing import ClassVar, Literal
 
@@ -20,10 +21,12 @@ from cravo.core.document import (
     Path,
     Project,
     Region,
+    ShapePart,
     Shot,
     is_shape,
     new_id,
 )
+from cravo.core.parts.around import wide_of
 
 
 class NewRegion(Command):
@@ -173,6 +176,19 @@ def entering(part: Part, frame: int, shot: Shot, matrix: list[list[float]] | Non
         if matrix is not None:
             transform(part, np.array(matrix), frame)
         part.attached_to = None
+    if shot.sphere is None:
+        part.view = None
+    elif part.view is None and part.attached_to is None:
+        onto_sphere(part, shot, frame)
     if not part.keyed_frames():
         set_pose(part, frame, part.pose_at(frame))
     return part
+
+
+def onto_sphere(part: ShapePart, shot: Shot, frame: int) -> None:
+    """Give a shape that was drawn on the wide picture of a spherical shot a flat one, which has it in its middle."""
+    pose, wide = part.pose_at(frame), wide_of(shot)
+    part.view, _ = wide.nearby(np.array([[pose.x, pose.y]]))
+    narrow = max(math.cos(math.radians(part.view.pitch)), 0.05)
+    middle = wide.height / 2
+    transform(part, np.array([[narrow, 0, middle - narrow * pose.x], [0, 1, middle - pose.y], [0, 0, 1.0]]), frame)

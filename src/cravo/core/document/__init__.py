@@ -11,6 +11,7 @@ from cravo.core.document.items import (
     Attachment,
     Blend,
     Family,
+    Gaze,
     Hex,
     Item,
     Light,
@@ -64,6 +65,7 @@ from cravo.core.document.project import (
     checked_project,
 )
 from cravo.core.document.region import REGION_COLOURS, Edge, Look, Original, Part, Region
+from cravo.core.document.view import Sphere, ViewDirection
 
 __all__ = [
     "FARTHEST",
@@ -90,6 +92,7 @@ __all__ = [
     "Family",
     "FoundPart",
     "Frame",
+    "Gaze",
     "Given",
     "Hex",
     "Horizon",
@@ -122,12 +125,14 @@ __all__ = [
     "Solid",
     "SoundSpan",
     "Span",
+    "Sphere",
     "Spot",
     "Steady",
     "Stroke",
     "SubjectKind",
     "Title",
     "Tracker",
+    "ViewDirection",
     "around",
     "checked_project",
     "digest",

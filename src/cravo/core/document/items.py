@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field
 from cravo.core.document.base import Frame, Name, new_id
 from cravo.core.document.motion import Motion
 from cravo.core.document.region import Region
+from cravo.core.document.view import Sphere
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Number, Plain
 
@@ -118,10 +119,23 @@ class Light(Plain):
     shadow: float = Field(default=0, ge=0, le=1)
 
 
+class Gaze(Plain):
+    """What a spherical shot shows as a flat picture: a direction in degrees, and how many of them from left to right.
+
+    Keys count frames from the shot's own first one.
+    """
+
+    yaw: Number = 0.0
+    pitch: Number = 0.0
+    roll: Number = 0.0
+    field: Number = 90.0
+
+
 class Shot(_Item):
     """A stretch of a clip: source frames first..last (both shown), from sequence frame `start` on.
 
-    Where it is `held`, its first frame stands for so many frames of the sequence; where `mirrored`, what would lie beyond
+    Where it has a `sphere` its clip shows all around the camera; of that a `gaze` shows a flat
+    picture. Where it is `held`, its first frame stands for so many frames of the sequence; where `mirrored`, what would lie beyond
     its edges is. It is shown `speed` times as fast, `backwards` from its last frame to its first. `gain` is in decibels.
     `voice` is how many semitones its sound is made higher, or lower where below 0; its length stays. With `throat` the
     resonances of the throat, which tell a voice apart most, stay where they are. Of two `sounds` the later one counts.
@@ -137,6 +151,8 @@ class Shot(_Item):
     backwards: bool = False
     held: int = Field(default=0, ge=0, le=1_000_000)
     mirrored: bool = False
+    sphere: Sphere | None = None
+    gaze: Gaze | None = None
     light: Light = Light()
     sound: bool = True
     gain: float = Field(default=0, ge=-60, le=12)

@@ -8,6 +8,7 @@ from pydantic import BeforeValidator, Field
 
 from cravo.core.document.base import AnyFrame, Name, Row, Span, new_id
 from cravo.core.document.part import Pose, Spot, Steady, around
+from cravo.core.document.view import ViewDirection
 from cravo.core.keyframes import Plain
 
 MOST_GIVEN = 20_000  # frames of a motion that came from a file
@@ -56,7 +57,8 @@ class Motion(Plain):
     Where it came from a file, `given` says where it is and nothing is followed.
 
     `model` is what is measured; the switches say which of it is used, and cost no new run, nor does
-    `steady`. `hold_outs` are the ids of regions that must be ignored.
+    `steady`. `hold_outs` are the ids of regions that must be ignored. On a spherical shot everything of it lies in the
+    flat picture along `view`, also what leads out of what that shows.
     """
 
     id: str = Field(default_factory=new_id)
@@ -73,3 +75,4 @@ class Motion(Plain):
     scale: bool = True
     rotation: bool = True
     steady: Steady = Steady()
+    view: ViewDirection | None = None

@@ -9,6 +9,7 @@ from pydantic import Field
 from typing_extensions import TypeIs
 
 from cravo.core.document.base import Name, Span, new_id
+from cravo.core.document.view import ViewDirection
 from cravo.core.keyframes import Number, Outline, Plain, frames_of, value_at
 
 
@@ -61,7 +62,7 @@ class ShapePart(PartBase):
     """What all drawn shapes share. While one is attached to a motion its numbers are as on the motion's frame `at`.
 
     Keys on top of a motion are corrections by hand; between them the correction blends. Feathers are
-    distances in source pixels from the drawn edge, up to 400.
+    distances in source pixels from the drawn edge, up to 400. On a spherical shot it lies in the flat picture along `view`.
     """
 
     endless: ClassVar[bool] = False  # it has no middle and no size
@@ -75,6 +76,7 @@ class ShapePart(PartBase):
     feather_in: Number = 12.0
     feather_out: Number = 12.0
     attached_to: str | None = None
+    view: ViewDirection | None = None
 
     @property
     def moves_with(self) -> str | None:

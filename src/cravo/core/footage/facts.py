@@ -48,6 +48,7 @@ class Facts(BaseModel):
     times: list[int]
     keys: list[int]
     sound: Sound | None = None
+    spherical: bool = False  # whether the file says that it shows all around (equirectangular)
     warnings: list[str] = []
 
     @property

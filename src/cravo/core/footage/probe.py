@@ -7,12 +7,15 @@ file may crash a decoder or make it run for ever. The process runs this module w
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 from av.container import InputContainer
+from av.sidedata.sidedata import SideData, Type
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
@@ -105,7 +108,10 @@ def _facts(container: InputContainer, path: Path) -> Facts:
         warnings.append("The size is odd; an exported picture is one pixel smaller.")
     if first.interlaced_frame:
         warnings.append("The picture is interlaced; fields are treated together.")
-    sound = _sound(container)
+    sound, spherical = _sound(container), _spherical(first)
+    if spherical and width != 2 * height:
+        warnings.append("It says that it is spherical, but is not twice as wide as high; it is taken as a flat clip.")
+        spherical = False
     return Facts(
         kind="still" if still else "clip",
         width=width,
@@ -122,8 +128,26 @@ def _facts(container: InputContainer, path: Path) -> Facts:
         times=clock.ticks,
         keys=clock.keys if clock.keys and clock.keys[0] == 0 else [0, *clock.keys],
         sound=None if still else sound,
+        spherical=spherical,
         warnings=warnings,
     )
+
+
+def _spherical(first: VideoFrame) -> bool:
+    """Whether the file says that it shows all around; raises BadFootage where it does so for two eyes, or otherwise.
+
+    AVSphericalMapping and AVStereo3D of FFmpeg begin with the number of what they are, of which 0 is equirectangular,
+    and a single picture.
+    """
+    said = {one.type: int.from_bytes(bytes(one)[:4], "little") for one in cast(Iterable[SideData], first.side_data)}
+    mapping = said.get(Type.SPHERICAL)
+    if mapping is None:
+        return False
+    if said.get(Type.STEREO3D):
+        raise BadFootage("This spherical clip holds a picture for each eye. Export one eye alone, and bring that in.")
+    if mapping:
+        raise BadFootage("This spherical clip is laid out as a cube or in tiles. Convert it to equirectangular first.")
+    return True
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cravo.core.document import FOLLOWER, Model, Motion, Shot, Spot, Tracker, digest
+from cravo.core.document import FOLLOWER, Model, Motion, PartBase, Shot, Sphere, Spot, Tracker, ViewDirection, digest
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.motion.fit import Points, fit
@@ -31,6 +31,8 @@ class Target:
     outline: tuple[Spot, ...]
     model: Model
     hold_outs: tuple[str, ...]
+    sphere: Sphere | None = None  # of a spherical clip; then the outline lies in the flat picture along `view`
+    view: ViewDirection | None = None
 
     @property
     def points(self) -> Points:
@@ -47,8 +49,9 @@ def targets(shot: Shot, motion: Motion) -> list[Target]:
     held = _held(shot, motion, ())
 
     def target(name: str, at: int, outline: Sequence[Spot], model: Model) -> Target:
-        key = digest("follow", FOLLOWER, shot.medium, at, outline, model, held)
-        return Target(key, name, at, tuple(outline), model, tuple(motion.hold_outs))
+        around = () if motion.view is None else (shot.sphere, motion.view)
+        key = digest("follow", FOLLOWER, shot.medium, at, outline, model, held, *around)
+        return Target(key, name, at, tuple(outline), model, tuple(motion.hold_outs), shot.sphere, motion.view)
 
     if motion.trackers:
         return [target(one.name, one.at, _patch(one), "affine") for one in motion.trackers if one.on]
@@ -92,13 +95,18 @@ def _held(shot: Shot, motion: Motion, above: tuple[str, ...]) -> str:
     made: list[object] = []
     for region in shot.regions:
         if region.id in motion.hold_outs:
-            made.append([part.model_dump(mode="json", exclude={"id", "name"}) for part in region.parts])
+            made.append([_plainly(part, {"id", "name"}) for part in region.parts])
             attached = {part.moves_with for part in region.parts}
             for other in shot.motions:
                 if other.id in attached:
-                    moves = other.model_dump(mode="json", exclude={"id", "name", "span", "hold_outs"})
+                    moves = _plainly(other, {"id", "name", "span", "hold_outs"})
                     made.append([moves, _held(shot, other, (*above, motion.id))])
     return digest(*made) if made else ""
+
+
+def _plainly(one: PartBase | Motion, but: set[str]) -> dict[str, object]:
+    """What something is made of; a view is told only where there is one."""
+    return one.model_dump(mode="json", exclude=but | ({"view"} if getattr(one, "view", None) is None else set()))
 
 
 def _patch(tracker: Tracker) -> list[Spot]:

@@ -9,8 +9,9 @@ import numpy as np
 from cravo.core.document import Edge, PartBase, Region, Shot
 from cravo.core.footage.picture import Box
 from cravo.core.keyframes import value_at
-from cravo.core.mattes.edge import edged, grown_box, needed, steadied
+from cravo.core.mattes.edge import edged, grown_box, needed, reach, steadied
 from cravo.core.mattes.matte import NOTHING, Matte, combined, spanning
+from cravo.core.parts.around import flattened
 from cravo.core.parts.kind import Footage, PartView
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
@@ -90,6 +91,10 @@ def _with_edge(matte: Matte, edge: Edge, view: PartView) -> Matte:
     """The matte with the region's border, turned round where that is wanted."""
     if matte.empty and not edge.invert:
         return NOTHING
+    if view.shot.sphere is not None and not matte.empty:
+        wide = reach(edge, view.frame) + 4 * edge.smooth + 2
+        found = flattened(matte, lambda values: edged(values, edge, view.frame, view.pixel), wide, view)
+        return Matte(view.whole, found.over(view.whole)).inverted() if edge.invert else found
     box = view.whole if edge.invert else grown_box(matte.box, edge, view.frame, view.pixel, view.whole)
     values = edged(matte.over(box), edge, view.frame, view.pixel)
     found = Matte(box, values)

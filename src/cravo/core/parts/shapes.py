@@ -11,16 +11,19 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Region, ShapePart, Shot, Spot, around
 from cravo.core.footage.picture import Box
+from cravo.core.geometry.sphere import unit
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 from cravo.core.keyframes import value_at
 from cravo.core.mattes.matte import NOTHING, Matte, combined, in_picture
 from cravo.core.motion.sampling import MotionSampler, sampler_of
 from cravo.core.motion.track import DOUBT_BELOW, Track
+from cravo.core.parts.around import camera_of, carried_around, outlined
 from cravo.core.parts.kind import PartKind, PartView
+from cravo.core.parts.path.drawing import flattened
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.core.review import FrameState, ReviewFlag, stretches
-from cravo.core.shapes.contour import Contour
+from cravo.core.shapes.contour import Contour, across_of
 from cravo.core.shapes.falloff import Feathers
 from cravo.core.timing import SourceFrame
 
@@ -66,6 +69,9 @@ class ShapeKind(PartKind[S]):
         return [(round(x, 2), round(y, 2)) for x, y in shape.points[::every].tolist()]
 
     def matte(self, part: S, view: PartView) -> Matte:
+        if part.view is not None:
+            matte = self.around(part, view)
+            return Matte(view.whole, matte.over(view.whole)).inverted() if part.invert else matte
         matrix = matrix_on(view.shot, part, view.frame, sampler_of(view.shot, view.results.track))
         shape = self.drawn(part, view.frame, matrix, feathers_at(part, view.frame))
         reach = None if part.invert else shape.reach
@@ -76,6 +82,18 @@ class ShapeKind(PartKind[S]):
             return NOTHING
         matte = Matte(box, shape.matte(box, view.pixel))
         return matte.inverted() if part.invert else matte
+
+    def around(self, part: S, view: PartView) -> Matte:
+        """What it covers on a spherical shot, in the wide picture."""
+        camera = camera_of(view.shot, part.view)
+        carrier = carried_around(view.shot, part, view.frame, sampler_of(view.shot, view.results.track))
+        pose = part.pose_at(view.frame)
+        middle = np.array([pose.x, pose.y])
+        across = np.array([middle, middle + across_of(pose)])
+        directions, steps = (
+            camera.directions(points) @ carrier.T for points in (flattened(self.curves(part, view.frame)), across)
+        )
+        return outlined(unit(directions), unit(steps), feathers_at(part, view.frame), view)
 
     def shapes(self, part: S, shot: Shot, frame: int, results: Results) -> list[ShapePart] | None:
         return [part]

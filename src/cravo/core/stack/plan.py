@@ -24,6 +24,7 @@ from cravo.core.geometry.transforms import IDENTITY, Matrix
 from cravo.core.keyframes import value_at
 from cravo.core.looks import kinds
 from cravo.core.results import Results
+from cravo.core.stack.around import gazed
 from cravo.core.stack.clips import Clips
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
@@ -160,10 +161,20 @@ class Plan:
             return faded(drawn(item, at, matrix @ middle, width, height, self.project.width), opacity)
         source = sources.get(item.id) or self.shots.source(item, self.source_frame(item, frame), (width, height))
         picture = self.shots.treated(item, self.source_frame(item, frame), source) if treated else source
+        if item.sphere is not None and item.gaze is not None:
+            picture = gazed(item.gaze, at, picture, width, height)
         if item.attached_to is None and item.place.unmoved:
             return faded(_fitted(picture, width, height), opacity)
         matrix = ride @ lies(item.place, at, (picture.width, picture.height), (width, height), pixel)
         return faded(placed(picture, matrix, width, height, item.mirrored), opacity)
+
+    @property
+    def spherical(self) -> bool:
+        """Whether what lies undermost fills the sequence with all that is around its camera."""
+        items = self.project.layers[0].items
+        shots = [item for item in items if isinstance(item, Shot) and item.sphere is not None and item.gaze is None]
+        whole = self.project.width == 2 * self.project.height
+        return whole and bool(items) and shots == items and all(shot.place.unmoved for shot in shots)
 
     def _attachment(self, item: AnyItem, frame: SequenceFrame, width: int, height: int) -> Matrix:
         """How a followed motion of another shot has carried something since the motion's own frame, in frame pixels."""

@@ -16,6 +16,7 @@ from cravo.core.errors import CravoError
 from cravo.core.files import replacing
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Picture, conformed
+from cravo.core.footage.spherical import say_spherical
 from cravo.core.footage.writer import Pictures, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.progress import Progress
@@ -81,6 +82,8 @@ def render(
     try:
         with replacing(out) as part, _Ahead(plan, wanted) as pictures:
             _write(plan, media, pictures, part, encoding, wanted, progress)
+            if plan.spherical and encoding.format.film is not None and encoding.format.film.container in ("mp4", "mov"):
+                say_spherical(part)
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
     finally:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -10,19 +11,23 @@ from numpy.typing import NDArray
 from cravo.core.document import Region, ShapePart, Shot, is_shape
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture
-from cravo.core.geometry.transforms import IDENTITY, Matrix, matrix_of
+from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, matrix_of
 from cravo.core.looks.chain import Step, reach, steps_at, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.sampling import MotionSampler, sampler_of
+from cravo.core.parts.around import camera_of, carried_around
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
+from cravo.core.stack.around import treated_around
 from cravo.core.stack.clips import Clips
 from cravo.core.timing import Media, SourceFrame
+
+GAZED = 4  # times as wide as a flat picture of it is a spherical one, at most
 
 
 class ShotPictures:
@@ -41,8 +46,10 @@ class ShotPictures:
 
     def source(self, shot: Shot, source_frame: SourceFrame, size: tuple[int, int] | None = None) -> Picture:
         """The untreated picture of a source frame, no larger than it is needed."""
-        facts = self._media(shot.medium).facts
-        wanted = _work_size(facts, size or self._size)
+        facts, size = self._media(shot.medium).facts, size or self._size
+        if shot.gaze is not None:  # which shows a part of it
+            size = (GAZED * size[0], GAZED * size[0])
+        wanted = _work_size(facts, size)
         return self._clips.picture(shot.medium, source_frame, wanted)
 
     def sampler(self, shot: Shot) -> MotionSampler:
@@ -66,7 +73,7 @@ class ShotPictures:
 
     def treated(self, shot: Shot, frame: SourceFrame, source: Picture) -> Picture:
         """A source picture with every region of the shot treated, in the order of the list."""
-        picture = source
+        picture, part_of = source, treated_around if shot.sphere is not None else treated_part
         for region in shot.regions:
             inside, outside = steps_at(region.inside, frame), steps_at(region.outside, frame)
             if not region.on or not inside + outside:
@@ -75,7 +82,7 @@ class ShotPictures:
                 picture = source.copy()
             if singly := self._singly(shot, region, frame, inside):
                 for one in singly:
-                    treat(picture, inside, [], self._site(shot, one, frame, picture))
+                    treat(picture, inside, [], self._site(shot, one, frame, picture), part_of)
                 inside = []
                 if not outside:
                     continue
@@ -85,7 +92,7 @@ class ShotPictures:
                 if any(kind_of(part).cleans_edges for part in region.parts):
                     # What is kept shall not carry colours of what goes.
                     clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
-            treat(picture, inside, outside, site)
+            treat(picture, inside, outside, site, part_of)
         return picture
 
     def _singly(self, shot: Shot, region: Region, frame: SourceFrame, inside: list[Step]) -> list[Region]:
@@ -113,7 +120,13 @@ class ShotPictures:
         first = next((part for part in region.parts if is_shape(part) and not part.endless), None)
         attached = first.attached_to if first is not None else None
 
+        onto = IDENTITY if first is None else matrix_of(first.pose_at(frame))
+        if first is not None and first.view is not None:
+            onto = inverse(camera_of(shot, first.view).matrix) @ onto
+
         def carried(other: int) -> Matrix:
+            if first is not None and first.view is not None:
+                return carried_around(shot, first, other, sampler)
             return IDENTITY if attached is None or shot.motion(attached) is None else sampler(attached, other)
 
         def other(frame: int) -> Picture | None:
@@ -125,7 +138,7 @@ class ShotPictures:
             box=Box(0, 0, picture.width, picture.height),
             pixel=self._media(shot.medium).facts.width / picture.width,
             frame=frame,
-            place=None if first is None else carried(frame) @ matrix_of(first.pose_at(frame)),
+            place=None if first is None else carried(frame) @ onto,
             matte=self.matte(shot, region, frame, picture.width, picture.height),
             carried=carried,
             other=other,
@@ -133,15 +146,26 @@ class ShotPictures:
         )
 
 
-def treat(picture: Picture, inside: list[Step], outside: list[Step], site: Site) -> None:
+# Part of a picture after looks; what lies around it is looked at as well.
+Treated = Callable[[Picture, Sequence[Step], Site, Box], Picture]
+
+
+def treated_part(picture: Picture, steps: Sequence[Step], site: Site, box: Box) -> Picture:
+    """A box of a picture after looks."""
+    around = box.grown(int(reach(steps, site) / site.pixel) + 1).even().within(picture.width, picture.height)
+    return treated(picture.crop(around), steps, site.at(around)).crop(_seen_from(box, around))
+
+
+def treat(
+    picture: Picture, inside: list[Step], outside: list[Step], site: Site, part_of: Treated = treated_part
+) -> None:
     """Treat both sides of a region, in place; each from the picture as it was before, so that neither sees the other."""
     matte = site.matte
     within, beyond = None, None
     if inside and not matte.empty:
-        around = matte.box.grown(int(reach(inside, site) / site.pixel) + 1).even().within(picture.width, picture.height)
-        within = treated(picture.crop(around), inside, site.at(around)).crop(_seen_from(matte.box, around))
+        within = part_of(picture, inside, site, matte.box)
     if outside:
-        beyond = treated(picture, outside, replace(site, outside=True))
+        beyond = part_of(picture, outside, replace(site, outside=True), Box(0, 0, picture.width, picture.height))
     if within is not None and beyond is not None:
         # Where both have a say the picture becomes one of them first, then the other one's share is laid over it.
         lay_evenly(picture.crop(matte.box), within)

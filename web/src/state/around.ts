@@ -1,0 +1,116 @@
+// Looking around in a spherical shot: a flat picture of what lies in one direction, in which everything is drawn as ever.
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import type { Motion, Shape } from '../api/types'
+import { IDENTITY, inverse, multiplied, type Matrix } from '../viewer/geometry'
+import { mapping, type Point, type Size } from '../viewer/mapping'
+import { between, gazeAt, onWide, planeOf, type Direction, type Gaze } from '../viewer/sphere'
+import { useSelection } from './selection'
+import { useSession } from './session'
+
+const FIELD = { low: 30, high: 120 } // degrees that are seen from the left border to the right one
+const UP = 90
+const ANSWERED = 'cravo.flat'
+const SHAPE = 9 / 16 // of the flat picture
+
+export const DIRECTIONS: { label: string; yaw: number; pitch: number }[] = [
+  { label: 'Front', yaw: 0, pitch: 0 },
+  { label: 'Left', yaw: -90, pitch: 0 },
+  { label: 'Right', yaw: 90, pitch: 0 },
+  { label: 'Back', yaw: 180, pitch: 0 },
+  { label: 'Up', yaw: 0, pitch: UP },
+  { label: 'Down', yaw: 0, pitch: -UP },
+]
+
+export const useAround = defineStore('around', () => {
+  const session = useSession()
+  const selection = useSelection()
+  const wanted = ref(true) // to look around, where there is something to look around in
+  const yaw = ref(0)
+  const pitch = ref(0)
+  const field = ref(90)
+
+  /** The size of the wide picture of the present shot; none where it is flat, or is shown as a flat picture. */
+  const sphere = computed<Size | null>(() => (selection.shot?.gaze ? null : (selection.shot?.sphere ?? null)))
+  const on = computed(() => sphere.value !== null && wanted.value)
+  /** Where somebody looks, as the server is told; none where the wide picture is shown. */
+  const request = computed(() => (on.value ? { yaw: yaw.value, pitch: pitch.value, field: field.value } : null))
+  /** What is drawn now lies in this view. */
+  const view = computed<Required<Gaze> | null>(() =>
+    on.value ? { yaw: yaw.value, pitch: pitch.value, roll: 0 } : null,
+  )
+
+  /** The picture on the screen, in pixels of the film, or of what is seen of the sphere. */
+  const piece = computed<Size>(() => {
+    if (on.value && sphere.value) {
+      const width = sphere.value.width / 2
+      return { width, height: Math.round(width * SHAPE) }
+    }
+    return { width: session.document?.width ?? 1920, height: session.document?.height ?? 1080 }
+  })
+
+  /** Pixels of the clip, or of the flat picture that is drawn in, to those of the picture on the screen. */
+  const map = computed<Matrix>(() => {
+    if (on.value && sphere.value) {
+      const [whole, seen] = [sphere.value, piece.value]
+      const scale = (Math.PI * seen.width) / whole.width / Math.tan((field.value * Math.PI) / 360)
+      const middle = whole.height / 2
+      return [scale, 0, seen.width / 2 - scale * middle, 0, scale, seen.height / 2 - scale * middle, 0, 0, 1]
+    }
+    const { shot, medium } = selection
+    const clip = medium?.width && medium.height ? { width: medium.width, height: medium.height } : piece.value
+    return mapping(piece.value, clip, shot?.place ?? null, selection.frame - (shot?.start ?? 0))
+  })
+
+  /** What takes something that was drawn along a view to the one that is seen now. */
+  function turned(of: Gaze | null | undefined): Matrix {
+    return of && view.value && sphere.value ? between(sphere.value, of, view.value) : IDENTITY
+  }
+
+  /** The direction of a point of something that was drawn along a view, after what carries it. */
+  function direction(of: Gaze, carrier: Matrix, { x, y }: Point): Direction {
+    const m = multiplied(inverse(planeOf(sphere.value!, of)), carrier)
+    return [0, 3, 6].map((i) => m[i] * x + m[i + 1] * y + m[i + 2]) as Direction
+  }
+
+  /** The same as a pixel of the wide picture. */
+  function wide(of: Gaze, carrier: Matrix, point: Point): Point {
+    return onWide(sphere.value!, direction(of, carrier, point))
+  }
+
+  function look(to: Gaze) {
+    yaw.value = ((((to.yaw + 180) % 360) + 360) % 360) - 180
+    pitch.value = Math.min(Math.max(to.pitch, -UP), UP)
+  }
+
+  function lookAt(to: Direction) {
+    wanted.value = true
+    look(gazeAt(to))
+  }
+
+  /** Turn by as much as a drag over so many pixels of the picture on the screen. */
+  function turn(dx: number, dy: number) {
+    const degrees = field.value / piece.value.width
+    look({ yaw: yaw.value - dx * degrees, pitch: pitch.value + dy * degrees })
+  }
+
+  function zoom(factor: number) {
+    field.value = Math.min(Math.max(field.value / factor, FIELD.low), FIELD.high)
+  }
+
+  /** Whether something can be worked on as it is seen now: on the sphere while one looks around, else on a flat picture. */
+  const within = (one: Shape | Motion) => !sphere.value || on.value === !!one.view
+
+  /** Clips of which somebody has said that they are flat, though they are twice as wide as high. */
+  const answered = ref<string[]>(JSON.parse(localStorage.getItem(ANSWERED) ?? '[]'))
+  function answer(medium: string) {
+    answered.value = [...answered.value, medium]
+    localStorage.setItem(ANSWERED, JSON.stringify(answered.value))
+  }
+
+  // prettier-ignore
+  return {
+    answered, answer, wanted, yaw, pitch, field, sphere, on, request, view, piece, map,
+    turned, direction, wide, look, lookAt, turn, zoom, within,
+  }
+})
