@@ -32,7 +32,8 @@ TALL = 6.0  # metres of the walls
 STALL = 1.55, 0.3, 2.6  # metres: its front from the way of the camera, its middle along that, how long it is
 TILE = 110  # pixels of a metre of ground
 VISITOR = Person("lilac_coat", "#c98f6b", "#3b2620", "#7d6a9c", legs="#30333c", long_hair=True, seed=52)
-HEAD = 0.105  # half the width of a face, in metres
+HEAD = 0.15  # half the width of a face, in metres
+FEET = HEAD * (FOOT + 1.75)  # metres from the upper border of her picture
 Vector = NDArray[np.float64]
 
 
@@ -82,7 +83,7 @@ class Stall(Shown):
 
     def _visitor(self, t: float) -> Vector:
         """Walks between the camera's way and the stall, towards where that comes from."""
-        return np.array([1.12, -1.95 + 0.012 * abs(math.sin(0.28 * t)), 2.9 - 0.028 * t])
+        return np.array([1.12, -FEET + 0.012 * abs(math.sin(0.28 * t)), 2.9 - 0.028 * t])
 
     def _walker(self, t: float) -> Pixels:
         pixels = empty(1000, 1053)
