@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from cravo.core.geometry.sphere import Wide
 from cravo.demo import backdrop
-from cravo.demo.figure import HeadPose, Person, draw_walker, face_truth
+from cravo.demo.figure import FOOT, HeadPose, Person, draw_walker, face_truth
 from cravo.demo.paint import Pixels, canvas_of, down, empty, fill, lettering, oval, polygon, stroke, wobble
 from cravo.demo.scene import Shown
 
