@@ -77,15 +77,11 @@ def follow(
     step = 1 if until >= target.at else -1
     edge = _edge(target.at, until, cuts)
     with Luma(reader, (target.at,), step) as luma:
-
-        def tracker_of(luma: Callable[[int], Grey], hold_out: HoldOut) -> RegionTracker:
-            return RegionTracker(luma, target.at, target.points, target.model, hold_out)
-
         if target.sphere is None or target.view is None:
-            yield from tracker_of(luma, hold_out).run(track, edge)
+            yield from RegionTracker(luma, target.at, target.points, target.model, hold_out).run(track, edge)
         else:
             around = Around(target.sphere, target.view, target.points)
-            yield from track_around(around, luma, hold_out, tracker_of, track, edge)
+            yield from track_around(around, luma, hold_out, target.model, track, edge)
     if edge != until and track.edge(step, edge) == edge:
         beyond = Sample(edge + step, track.samples[edge].matrix, 0.0, "lost")
         track.add(beyond)
