@@ -210,6 +210,10 @@ class Wide:
         return places
 
 
+BLOCK = 8  # samples to a side between whose corners the places of others are interpolated
+EVEN = (
+    0.04  # radians of longitude over a block, up to which that misses no place by more than some hundredths of a pixel
+)
 FAR = -1e6  # where what cannot be seen is said to lie, in pixels
 
 
@@ -223,19 +227,42 @@ def _seen(
     size: tuple[float, float],
     of: tuple[int, int],
 ) -> None:
-    wide, high = size
-    for row in range(places.shape[0]):
-        v = ((row + 0.5) * of[1] - middle[1]) / focal
-        for column in range(places.shape[1]):
-            u = ((column + 0.5) * of[0] - middle[0]) / focal
-            w = 1.0 if straight else 1.0 - (u * u + v * v) / 4
-            x = turn[0, 0] * u + turn[1, 0] * v + turn[2, 0] * w
-            y = turn[0, 1] * u + turn[1, 1] * v + turn[2, 1] * w
-            z = turn[0, 2] * u + turn[1, 2] * v + turn[2, 2] * w
-            longitude, latitude = math.atan2(x, z), math.atan2(-y, math.sqrt(x * x + z * z))
-            places[row, column, 0] = (longitude / math.tau + 0.5) * wide - 0.5
-            # Beyond the middle of the outermost row there is no other one: the pole.
-            places[row, column, 1] = min(max((0.5 - latitude / math.pi) * high - 0.5, 0.0), high - 1.0)
+    wide, high = size[0] / math.tau, size[1] / math.pi
+    rows, columns, _ = places.shape
+    for top in range(0, rows, BLOCK):
+        bottom = min(top + BLOCK, rows) - 1
+        for left in range(0, columns, BLOCK):
+            right = min(left + BLOCK, columns) - 1
+            a, e = _along(top, left, turn, focal, middle, straight, of)
+            b, f = _along(top, right, turn, focal, middle, straight, of)
+            c, g = _along(bottom, left, turn, focal, middle, straight, of)
+            d, h = _along(bottom, right, turn, focal, middle, straight, of)
+            even = max(a, b, c, d) - min(a, b, c, d) < EVEN
+            for row in range(top, bottom + 1):
+                v = (row - top) / max(bottom - top, 1)
+                longitude, latitude = a + v * (c - a), e + v * (g - e)
+                across = (b + v * (d - b) - longitude) / max(right - left, 1)
+                up = (f + v * (h - f) - latitude) / max(right - left, 1)
+                for column in range(left, right + 1):
+                    if not even:
+                        longitude, latitude = _along(row, column, turn, focal, middle, straight, of)
+                    places[row, column, 0] = (longitude + math.pi) * wide - 0.5
+                    # Beyond the middle of the outermost row there is no other one: the pole.
+                    places[row, column, 1] = min(max((math.pi / 2 - latitude) * high - 0.5, 0.0), size[1] - 1.0)
+                    longitude, latitude = longitude + across, latitude + up
+
+
+@nb.njit(cache=True, nogil=True, inline="always")
+def _along(
+    row: int, column: int, turn: Matrix, focal: float, middle: tuple[float, float], straight: bool, of: tuple[int, int]
+) -> tuple[float, float]:
+    """Longitude and latitude of a sample of a flat picture."""
+    u, v = ((column + 0.5) * of[0] - middle[0]) / focal, ((row + 0.5) * of[1] - middle[1]) / focal
+    w = 1.0 if straight else 1.0 - (u * u + v * v) / 4
+    x = turn[0, 0] * u + turn[1, 0] * v + turn[2, 0] * w
+    y = turn[0, 1] * u + turn[1, 1] * v + turn[2, 1] * w
+    z = turn[0, 2] * u + turn[1, 2] * v + turn[2, 2] * w
+    return math.atan2(x, z), math.atan2(-y, math.sqrt(x * x + z * z))
 
 
 @nb.njit(cache=True, nogil=True)
