@@ -1,12 +1,18 @@
-"""A plane of a spherical clip tracked against the exact truth, in degrees."""
+"""A plane of a spherical clip tracked, and a face found all the way round, against the exact truth."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from bench.demo import clip
 from bench.report import Measure, Measures
-from bench.sphere import piece, stones
+from bench.sphere import SCENE, piece, stones
+from cravo.core.document import Sphere
+from cravo.core.finders.around import find_around
+from cravo.core.footage.reader import rgb_ahead
 from cravo.core.geometry.sphere import Wide, angle, unit
+
+NARROW = 0.4  # of its height, that a face is seen wide at least: less is seen from its edge
 
 
 def measure() -> Measures:
@@ -24,4 +30,31 @@ def measure() -> Measures:
         "sphere.follow.frames": Measure(float(len(wrong)), "frames", float(made.of.facts.frames)),
         "sphere.follow.error_mean_deg": Measure(float(np.mean(wrong)), "degrees", 0.15, low=True),
         "sphere.follow.error_max_deg": Measure(float(np.max(wrong)), "degrees", low=True),
+        **_faces(),
     }
+
+
+def _faces() -> Measures:
+    """The visitor who walks past across the seam, on the frames on which her face is not seen from its edge."""
+    of = clip(SCENE)
+    sphere = Sphere(width=of.facts.width, height=of.facts.height)
+    wide, last = Wide(sphere.width, sphere.height), of.facts.frames - 1
+    tracks = find_around(rgb_ahead(of.path, of.facts, range(last + 1)), sphere, 0, last)
+    seen = {frame: truth["face"] for frame, truth in enumerate(of.truth) if _faces_us(truth["face"]["degrees"])}
+    hit = 0
+    for frame, face in seen.items():
+        ovals = [track.seen[frame].oval for track in tracks if frame in track.seen]
+        away = [angle(wide.directions(np.array([[one.x, one.y]]))[0], np.array(face["direction"])) for one in ovals]
+        hit += any(np.degrees(apart) < 0.5 * face["degrees"][1] for apart in away)
+    every = sum(len(track.seen) for track in tracks)
+    longest = max((len(track.seen.keys() & seen.keys()) for track in tracks), default=0)
+    return {
+        "sphere.faces.recall": Measure(hit / len(seen), "share", 0.98),
+        "sphere.faces.one_track": Measure(longest / max(hit, 1), "share of what is found", 1.0),
+        "sphere.faces.false_per_frame": Measure((every - longest) / len(seen), "a frame", 0.1, low=True),
+    }
+
+
+def _faces_us(degrees: list[float]) -> bool:
+    across, down = degrees
+    return across > NARROW * down

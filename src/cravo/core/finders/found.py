@@ -40,8 +40,9 @@ PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
 
 def faces_key(shot: Shot, part: Faces) -> str:
     """The name of what is found: exactly what affects it."""
+    around = () if shot.sphere is None else (shot.sphere,)
     return digest(
-        "faces", FINDER, shot.medium, *searched(shot, part), float(part.sure), float(part.smallest), part.fine
+        "faces", FINDER, shot.medium, *searched(shot, part), float(part.sure), float(part.smallest), part.fine, *around
     )
 
 

@@ -62,7 +62,7 @@ def find(
     for frame, picture in reported(frames, first, last, progress):
         if finding is None or frame in begins:
             people += finding.tracks() if finding else []
-            finding = _Finding(settings, frame, min([last, *(other - 1 for other in begins if other > frame)]))
+            finding = Finding(settings, frame, min([last, *(other - 1 for other in begins if other > frame)]))
         finding.step(frame, picture)
     people += finding.tracks() if finding else []
     people.sort(key=lambda one: -max(seen.oval.rx for seen in one.seen.values()))
@@ -72,7 +72,7 @@ def find(
 SETTLED = 4  # frames after which a face's speed is known
 
 
-class _Finding:
+class Finding:
     def __init__(self, settings: FaceSearch, first: int, last: int) -> None:
         self._settings, self._first, self._last = settings, first, last
         self._greys: FIFOCache[int, Pixels] = FIFOCache(settings.back)

@@ -51,6 +51,15 @@ def carried_around(shot: Shot, part: ShapePart, frame: int, sampler: MotionSampl
     return np.asarray(inverse(camera.matrix) @ sampler(motion.id, frame) @ camera.matrix, np.float64)
 
 
+def upright(shape: ShapePart, shot: Shot) -> ShapePart:
+    """A shape whose middle is told in pixels of the wide picture and whose sizes are angles, on the sphere."""
+    wide = wide_of(shot)
+    pose = shape.pose_at(0)
+    view, _ = wide.nearby(np.array([[pose.x, pose.y]]))
+    middle = wide.height / 2
+    return shape.model_copy(update={"x": middle, "y": middle, "view": view})
+
+
 def outlined(directions: Points, across: Points, feathers: Feathers, view: PartView) -> Matte:
     """The soft matte of a closed line on the sphere.
 

@@ -7,11 +7,13 @@ from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
+from cravo.core.finders.around import find_around
 from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.finders.faces import overlap
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
 from cravo.core.finders.tracks import find
 from cravo.core.mattes.matte import Matte
+from cravo.core.parts.around import upright
 from cravo.core.parts.kind import Frames, PartView, SearchedKind
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
@@ -34,7 +36,8 @@ class FacesKind(SearchedKind[Faces]):
         return covered_by(self.shapes(part, view.shot, view.frame, view.results), part.invert, view)
 
     def shapes(self, part: Faces, shot: Shot, frame: int, results: Results) -> list[ShapePart]:
-        return list(covers(part, results.faces(shot, part) or (), frame))
+        shapes = list(covers(part, results.faces(shot, part) or (), frame))
+        return shapes if shot.sphere is None else [upright(shape, shot) for shape in shapes]
 
     def states(self, part: Faces, shot: Shot, results: Results) -> Callable[[int], FrameState]:
         """Where nobody is there nothing is missing."""
@@ -105,8 +108,12 @@ class FacesKind(SearchedKind[Faces]):
     def search(
         self, part: Faces, shot: Shot, frames: Frames, begins: Collection[int], results: Results, progress: Progress
     ) -> None:
-        first, last = self.span(part, shot)
-        results.put_faces(shot.medium, faces_key(shot, part), find(frames, first, last, wanted(part), progress, begins))
+        span, settings = self.span(part, shot), wanted(part)
+        if shot.sphere is None:
+            found = find(frames, *span, settings, progress, begins)
+        else:
+            found = find_around(frames, shot.sphere, *span, settings, progress, begins)
+        results.put_faces(shot.medium, faces_key(shot, part), found)
 
     def span(self, part: Faces, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
