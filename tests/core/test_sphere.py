@@ -13,12 +13,14 @@ from hypothesis import given
 from hypothesis import strategies as some
 from tests.footage import make_clip, textured
 
-from cravo.core.document import Edge, Ellipse, Horizon, Look, Motion, Pose, Region, Shot, Sphere, ViewDirection
+from cravo.core.document import Edge, Ellipse, Horizon, Look, Motion, Pose, Region, Shot, Sphere, Steady, ViewDirection
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.footage.probe import probe
 from cravo.core.geometry.sphere import Camera, Wide, angle, looking, turn_of, unit
 from cravo.core.mattes.matte import Matte
+from cravo.core.motion.sampling import sampled_around
+from cravo.core.motion.track import Sample, Track
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.results import MemoryResults
@@ -248,3 +250,33 @@ def test_an_area_is_tracked_across_the_seam_and_half_way_round(turning: Path, mo
     assert len(wrong) == 40
     assert np.mean(wrong) < 0.15
     assert np.max(wrong) < 0.6
+
+
+def test_what_rides_on_a_motion_round_a_sphere_takes_what_is_wanted_of_it() -> None:
+    view = ViewDirection(yaw=100, pitch=-10)
+    motion = Motion(at=0, area=Pose(x=300, y=300, rx=40, ry=40), span=(0, 39), view=view)
+    sphere = Sphere(width=1200, height=600)
+    camera = Wide(1200, 600).camera(view)
+    random = np.random.default_rng(2)
+    shaken = {frame: _by(random.normal(0, 0.6) if frame else 0) @ turned(frame) for frame in range(40)}
+    carriers = {frame: camera.matrix @ turn @ np.linalg.inv(camera.matrix) for frame, turn in shaken.items()}
+    known = Track(0, [Sample(frame, carriers[frame], 1.0) for frame in range(1, 40)])
+    middle = camera.directions(np.array([[300.0, 300.0]]))
+
+    def direction(of: Motion, frame: int) -> np.ndarray:
+        matrix = sampled_around(of, known, frame, sphere, view)
+        return unit(np.linalg.solve(camera.matrix, matrix @ (300, 300, 1)))
+
+    for frame in (0, 20, 39):
+        assert np.degrees(angle(direction(motion, frame), (middle @ shaken[frame].T)[0])) < 1e-3
+        standing = motion.model_copy(update={"position": False})
+        assert np.degrees(angle(direction(standing, frame), middle[0])) < 1e-3
+    # It goes most of the way round, and trembles much less.
+    steady = motion.model_copy(update={"steady": Steady(position=4)})
+    smooth = [np.degrees(angle(direction(steady, frame), (middle @ turned(frame).T)[0])) for frame in range(5, 35)]
+    rough = [np.degrees(angle((middle @ shaken[frame].T)[0], (middle @ turned(frame).T)[0])) for frame in range(5, 35)]
+    assert np.mean(smooth) < 0.5 * np.mean(rough)
+
+
+def _by(degrees: float) -> np.ndarray:
+    return turn_of(ViewDirection(yaw=degrees, pitch=degrees / 2))

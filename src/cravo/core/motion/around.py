@@ -57,6 +57,15 @@ class Around:
         """A flat picture with a direction in its middle."""
         return Camera(turn_of(towards(direction)), self.wide.focal, (self.side / 2, self.side / 2))
 
+    @property
+    def centre(self) -> tuple[float, float]:
+        """Of a flat picture."""
+        return self.side / 2, self.side / 2
+
+    def residual(self, sample: Sample) -> Matrix:
+        """What is left of a sample in a flat picture that has it in its middle."""
+        return self.into(self.facing(self.direction(sample.matrix)), sample).matrix
+
     def into(self, camera: Camera, sample: Sample) -> Sample:
         """A sample as it leads from the outline to the pixels of a flat picture."""
         matrix = self._drawn_in.to(camera) @ sample.matrix @ self._from_middle

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.document import Motion, Shot
+from cravo.core.document import Motion, Shot, Sphere, ViewDirection
+from cravo.core.geometry.sphere import unit
 from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, parts_of, similarity
-from cravo.core.motion.track import Track
+from cravo.core.motion.around import Around
+from cravo.core.motion.track import Sample, Track
 
 Series = NDArray[np.float64]
 # What carries a shape from its motion's own frame to another one.
@@ -24,7 +27,11 @@ def sampler_of(shot: Shot, tracks: Tracks) -> MotionSampler:
 
     def carry(motion_id: str, frame: int) -> Matrix:
         motion = shot.motion(motion_id)
-        return IDENTITY if motion is None else sampled(motion, tracks(shot, motion), frame)
+        if motion is None:
+            return IDENTITY
+        if shot.sphere is not None and motion.view is not None:
+            return sampled_around(motion, tracks(shot, motion), frame, shot.sphere, motion.view)
+        return sampled(motion, tracks(shot, motion), frame)
 
     return carry
 
@@ -64,6 +71,42 @@ def sampled(motion: Motion, track: Track, frame: int) -> Matrix:
     position, sized, turned = used
     wanted = (scale if sized else 1.0, degrees if turned else 0.0, centre, shift if position else (0.0, 0.0))
     return similarity(*wanted) @ rest
+
+
+def sampled_around(motion: Motion, track: Track, frame: int, sphere: Sphere, view: ViewDirection) -> Matrix:
+    """The same on a spherical shot: place is a direction, scale and turn are those of a flat picture that faces it."""
+    sample, steady = track.nearest(frame), motion.steady
+    used, widths = (motion.position, motion.scale, motion.rotation), (steady.position, steady.scale, steady.rotation)
+    if all(used) and not any(widths):
+        return sample.matrix
+    around = Around(sphere, view, np.array([middle(motion)]))
+    began = around.residual(track.samples[track.at])
+    residual = around.residual(sample) @ inverse(began)
+    scale, degrees, _ = parts_of(residual, around.centre)
+    rest = inverse(similarity(scale, degrees, around.centre, (0, 0))) @ residual
+    direction = around.direction(sample.matrix)
+    if any(widths):
+        direction, scale, degrees = _steadied_around(track, around, widths)[sample.frame]
+    position, sized, turned = used
+    direction = direction if position else around.direction(IDENTITY)
+    wanted = similarity(scale if sized else 1.0, degrees if turned else 0.0, around.centre, (0.0, 0.0))
+    return around.back(around.facing(direction), Sample(sample.frame, wanted @ rest @ began, 1.0)).matrix
+
+
+def _steadied_around(
+    track: Track, around: Around, widths: tuple[float, float, float]
+) -> dict[int, tuple[Series, float, float]]:
+    """Direction, scale and degrees on each known frame, without jitter."""
+    frames = np.array(sorted(frame for frame in track.samples if track.known(frame)))
+    began = inverse(around.residual(track.samples[track.at]))
+    parts = [parts_of(around.residual(track.samples[frame]) @ began, around.centre) for frame in frames]
+    places = np.array([around.direction(track.samples[frame].matrix) for frame in frames])
+    turns = np.degrees(np.unwrap([math.radians(degrees) for _, degrees, _ in parts]))
+    position, scale, rotation = widths
+    smooth = np.column_stack([_smooth(frames, column, position) for column in places.T])
+    sizes = np.exp(_smooth(frames, np.log([size for size, _, _ in parts]), scale))
+    turned = _smooth(frames, turns, rotation)
+    return {int(frame): (unit(smooth[i]), float(sizes[i]), float(turned[i])) for i, frame in enumerate(frames.tolist())}
 
 
 def middle(motion: Motion) -> tuple[float, float]:
