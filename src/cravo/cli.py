@@ -130,6 +130,9 @@ def _for_single_clips(commands: _Commands) -> None:
     found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
     _with_strokes(found, required=False)
+    found.add_argument(
+        "--spherical", action="store_true", help="for faces: the clip shows all around, though its file does not say so"
+    )
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
     _limited(found, "of the sky in doubt")
     hide = commands.add("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
@@ -140,6 +143,9 @@ def _for_single_clips(commands: _Commands) -> None:
     hide.add_argument("--lettering", action="store_true", help="signs, plates, badges")
     hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
     hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
+    hide.add_argument(
+        "--spherical", action="store_true", help="the clip shows all around, though its file does not say so"
+    )
     hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
 
 
@@ -343,7 +349,7 @@ def _find(options: argparse.Namespace) -> int:
     if options.what != "sky" and (options.strokes or options.most_doubts is not None):
         raise CravoError("Strokes and a limit of doubt are for the sky.")
     if options.what == "faces":
-        print(f"{options.out}: {find_faces(options.clip, options.out, progress)} faces")
+        print(f"{options.out}: {find_faces(options.clip, options.out, progress, options.spherical)} faces")
     elif options.what == "lettering":
         print(f"{options.out}: {find_lettering(options.clip, options.out, progress)} lines")
     elif options.what == "sky":
@@ -364,7 +370,9 @@ def _protect(options: argparse.Namespace) -> None:
         what.add("lettering")
     if options.faces or not what:
         what.add("faces")
-    made = protect(options.clip, options.out, what, options.how, options.report, say, progress, options.voice)
+    made = protect(
+        options.clip, options.out, what, options.how, options.report, say, progress, options.voice, options.spherical
+    )
     for gap in made.proof.gaps:
         print(f"  open: frames {gap.first} to {gap.last}, a {gap.what} {2 * gap.place.rx:.0f} pixels wide")
     for remark in made.proof.remarks:

@@ -20,6 +20,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
+from cravo.core.geometry.sphere import sphere_of
 from cravo.core.parts.observation import Observation
 from cravo.core.progress import Progress
 from cravo.core.proof.looks import SOFTER
@@ -37,9 +38,9 @@ What = Literal["faces", "people", "lettering"]
 With = Literal["pixelate", "blur", "solid"]
 
 
-def find_faces(clip: Path, out: Path, progress: Progress) -> int:
-    """Write the faces of a clip as JSON; returns how many people."""
-    medium, shot, part, results = *_whole_clip(clip), Faces(), MemoryResults()
+def find_faces(clip: Path, out: Path, progress: Progress, spherical: bool = False) -> int:
+    """Write the faces of a clip as JSON; returns how many people. In a spherical one sizes are as at the equator."""
+    medium, shot, part, results = *_whole_clip(clip, spherical), Faces(), MemoryResults()
     search(medium, shot, part, results, progress)
     tracks = results.faces(shot, part) or ()
     lines = [
@@ -95,9 +96,14 @@ def find_lettering(clip: Path, out: Path, progress: Progress) -> int:
     return len(tracks)
 
 
-def _whole_clip(clip: Path) -> tuple[Medium, Shot]:
+def _whole_clip(clip: Path, spherical: bool = False) -> tuple[Medium, Shot]:
+    """A clip as one shot; taken as spherical where its file says so, or it is asked for."""
     facts = probe(clip)
-    return Medium(clip, facts), Shot(name=clip.stem[:120], medium="clip", start=0, first=0, last=facts.frames - 1)
+    if spherical and facts.width != 2 * facts.height:
+        raise CravoError("Only a clip that is twice as wide as high can be spherical.")
+    sphere = sphere_of(facts.model_copy(update={"spherical": facts.spherical or spherical}))
+    last = facts.frames - 1
+    return Medium(clip, facts), Shot(name=clip.stem[:120], medium="clip", start=0, first=0, last=last, sphere=sphere)
 
 
 def _about(clip: Path, facts: Facts) -> dict[str, object]:
@@ -133,13 +139,17 @@ def protect(
     say: Say,
     progress: Progress,
     voice: float = 0,
+    spherical: bool = False,
 ) -> Report:
-    """Hide the faces of a clip, or whole people, write the new file and check it. Nothing is written over the clip."""
+    """Hide the faces of a clip, or whole people, write the new file and check it. Nothing is written over the clip.
+
+    In a `spherical` clip faces are hidden all around; people and lettering are looked for in the wide picture, as it is.
+    """
     if out.suffix.lower() != ".mp4":
         raise CravoError("The name of the new file must end in .mp4.")
     if out.exists() and out.samefile(clip):
         raise CravoError("The new file would take the place of the clip. Choose another name.")
-    medium, shot = _whole_clip(clip)
+    medium, shot = _whole_clip(clip, spherical)
     facts, shot.voice = medium.facts, voice
     results = _CodedResults()
     for name, part in (("faces", Faces()), ("lettering", Lettering())):

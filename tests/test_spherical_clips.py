@@ -1,0 +1,235 @@
+"""Spherical clips from file to file: recognised, refused, edited by commands, exported, protected without a server."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from cravo.core.arrange import add_shot
+from cravo.core.commands import AddTracker, Attach, NewMotion, NewRegion, SetSphere
+from cravo.core.document import Ellipse, Gaze, Look, MediumRef, Project, Region, Shot, Sphere, ViewDirection
+from cravo.core.errors import BadDocument, BadFootage
+from cravo.core.footage import spherical
+from cravo.core.footage.probe import probe
+from cravo.core.footage.reader import Reader
+from cravo.core.geometry.sphere import angle, towards
+from cravo.core.keyframes import Key, Keyed
+from cravo.core.motion.sampling import MotionSampler
+from cravo.core.results import MemoryResults
+from cravo.core.stack.render import render
+from cravo.core.timing import Medium
+from cravo.core.validation import validated
+from cravo.demo.stall import Stall
+from tests.footage import make_clip, textured
+from tests.spheres import FRAMES, WIDE, stones, yard
+
+SPHERE = Sphere(width=1280, height=640)
+
+
+@pytest.fixture(scope="module")
+def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return yard(tmp_path_factory.mktemp("yard"))
+
+
+def project_of(path: Path) -> tuple[Project, Medium]:
+    facts = probe(path)
+    medium = Medium(path, facts)
+    project = Project(name="p", media=[])
+    return add_shot(project, MediumRef(id="m", name=path.name), facts, lambda of: medium), medium
+
+
+def still(shot: Shot) -> MotionSampler:
+    return lambda motion, frame: np.eye(3)
+
+
+def test_a_file_says_that_it_is_spherical_to_us_and_to_ffprobe(clip: Path) -> None:
+    assert probe(clip).spherical
+    command = ["ffprobe", "-v", "error", "-show_streams", "-of", "json", str(clip)]
+    said = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["streams"][0]["side_data_list"]
+    assert [(one["side_data_type"], one["projection"]) for one in said] == [("Spherical Mapping", "equirectangular")]
+    project, _ = project_of(clip)
+    assert next(iter(project.shots())).sphere == SPHERE
+
+
+@pytest.mark.parametrize("ending", ["mp4", "mov"])
+def test_marking_a_file_changes_no_picture_and_no_sound(tmp_path: Path, ending: str) -> None:
+    path = make_clip(tmp_path / f"film.{ending}", [textured(320, 160, i) for i in range(6)], tone=440.0)
+
+    def hashes():
+        return subprocess.run(
+            ["ffmpeg", "-v", "error", "-i", str(path), "-f", "framemd5", "-"], capture_output=True, check=True
+        ).stdout
+
+    before = hashes()
+    spherical.say_spherical(path)
+    assert probe(path).spherical
+    assert hashes() == before
+
+
+def test_what_is_no_single_equirectangular_picture_is_refused_or_taken_as_flat(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = make_clip(tmp_path / "two eyes.mp4", [textured(320, 160, i) for i in range(3)])
+    eyes = spherical._box(b"st3d", bytes(4), b"\1")  # one above the other
+    monkeypatch.setattr(spherical, "SV3D", eyes + spherical.SV3D)
+    spherical.say_spherical(path)
+    with pytest.raises(BadFootage, match="a picture for each eye"):
+        probe(path)
+    monkeypatch.undo()
+    tall = make_clip(tmp_path / "tall.mp4", [textured(320, 240, i) for i in range(3)])
+    spherical.say_spherical(tall)
+    assert not probe(tall).spherical
+    assert any("not twice as wide as high" in warning for warning in probe(tall).warnings)
+    matroska = make_clip(tmp_path / "film.mkv", [textured(320, 160, i) for i in range(3)])
+    with pytest.raises(BadFootage, match="Only MP4 and MOV"):
+        spherical.say_spherical(matroska)
+
+
+def test_a_shot_becomes_spherical_and_flat_again() -> None:
+    shot = Shot(name="s", start=0, medium="m", first=0, last=9)
+    project = Project(name="p", layers=[{"items": [shot.model_dump()]}])
+    shot = next(iter(project.shots()))
+    NewRegion(shot=shot.id, frame=0, part=Ellipse(x=1000, y=160, rx=80, ry=40)).apply(project, still)
+    SetSphere(shot=shot.id, sphere=SPHERE).apply(project, still)
+    part = shot.regions[0].parts[0]
+    # It lies where it was drawn: a quarter of the width is a right angle, a quarter of the height 45 degrees.
+    assert part.view is not None
+    assert part.view.yaw == pytest.approx((1000 / 1280 - 0.5) * 360)
+    assert part.view.pitch == pytest.approx(45)
+    pose = part.pose_at(0)
+    assert (pose.x, pose.y, pose.ry) == pytest.approx((320, 320, 40))
+    assert pose.rx == pytest.approx(80 * np.cos(np.pi / 4))
+    with pytest.raises(BadDocument, match="Delete its motions and shapes first"):
+        SetSphere(shot=shot.id, sphere=None).apply(project, still)
+    shot.regions.clear()
+    SetSphere(shot=shot.id, sphere=None).apply(project, still)
+    assert shot.sphere is None
+
+
+def test_a_document_that_mixes_flat_and_spherical_is_refused() -> None:
+    part = Ellipse(x=10, y=10, rx=5, ry=5, view=ViewDirection())
+    shot = Shot(name="Yard", start=0, medium="m", first=0, last=9, regions=[Region(name="r", parts=[part])])
+    raw = Project(name="p", layers=[{"items": [shot.model_dump()]}]).model_dump(mode="json")
+    with pytest.raises(BadDocument, match="Yard is a flat shot"):
+        validated(raw)
+    raw["layers"][0]["items"][0]["sphere"] = {"width": 1280, "height": 720}
+    with pytest.raises(BadDocument, match="twice as wide as high"):
+        validated(raw)
+
+
+def test_motions_and_trackers_drawn_along_different_views_come_together() -> None:
+    shot = Shot(name="s", start=0, medium="m", first=0, last=9, sphere=SPHERE)
+    project = Project(name="p", layers=[{"items": [shot.model_dump()]}])
+    shot = next(iter(project.shots()))
+    one, other = ViewDirection(yaw=170), ViewDirection(yaw=-160, pitch=10)
+    NewMotion(shot=shot.id, frame=0, tracker=(320, 320), view=one).apply(project, still)
+    motion = shot.motions[0]
+    AddTracker(shot=shot.id, motion=motion.id, frame=0, spot=(320, 320), view=other).apply(project, still)
+    camera = WIDE.camera(one)
+    spots = np.array([(tracker.x, tracker.y) for tracker in motion.trackers])
+    wanted = np.array(
+        [
+            (
+                np.sin(np.radians(yaw)) * np.cos(np.radians(pitch)),
+                -np.sin(np.radians(pitch)),
+                np.cos(np.radians(yaw)) * np.cos(np.radians(pitch)),
+            )
+            for yaw, pitch in ((170, 0), (-160, 10))
+        ]
+    )
+    assert np.degrees(angle(camera.directions(spots), wanted)).max() < 1e-6
+    with pytest.raises(BadDocument, match="too far around"):
+        AddTracker(shot=shot.id, motion=motion.id, frame=0, spot=(320, 320), view=ViewDirection(yaw=0)).apply(
+            project, still
+        )
+    # A shape that is attached to it lies in its flat picture, and where it was.
+    NewRegion(shot=shot.id, frame=0, part=Ellipse(x=320, y=320, rx=20, ry=20, view=other)).apply(project, still)
+    part = shot.regions[0].parts[0]
+    Attach(shot=shot.id, part=part.id, motion=motion.id, frame=0).apply(project, still)
+    assert part.view == one
+    pose = part.pose_at(0)
+    assert np.degrees(angle(camera.directions(np.array([[pose.x, pose.y]]))[0], wanted[1])) < 1e-6
+    # An area that is drawn on the wide picture gets a view of its own.
+    NewMotion(shot=shot.id, frame=0, area=[(1200, 300), (1270, 300), (1270, 340)]).apply(project, still)
+    assert shot.motions[1].view is not None
+    assert shot.motions[1].view.yaw == pytest.approx((1246.7 / 1280 - 0.5) * 360, abs=1)
+
+
+def test_an_export_keeps_what_it_is_and_a_gaze_makes_it_flat(clip: Path, tmp_path: Path) -> None:
+    project, medium = project_of(clip)
+    media = lambda of: medium  # noqa: E731
+    render(project, media, MemoryResults(), tmp_path / "wide.mp4", last=3)
+    assert probe(tmp_path / "wide.mp4").spherical
+
+    # The cobbles are turned to, from straight ahead on the first frame to the middle of the picture on the fourth.
+    to = towards(stones(3).mean(0))
+    keyed = lambda value: Keyed(keys=[Key(frame=0, value=0), Key(frame=3, value=value)])  # noqa: E731
+    shot = next(iter(project.shots()))
+    shot.gaze = Gaze(yaw=keyed(to.yaw), pitch=keyed(to.pitch), field=60)
+    shot.regions.append(
+        Region(
+            name="Stones",
+            parts=[Ellipse(x=320, y=320, rx=30, ry=30, feather_in=1, feather_out=1, view=to)],
+            inside=[Look(kind="exposure", settings={"exposure": 3.0})],
+        )
+    )
+    project.width, project.height = 640, 360
+    out = tmp_path / "flat.mp4"
+    render(project, media, MemoryResults(), out, last=3)
+    facts = probe(out)
+    assert (facts.width, facts.height, facts.spherical) == (640, 360, False)
+    with Reader(out, facts) as reader:
+        last = reader.read(3).y.astype(float)
+    assert last[170:190, 310:330].mean() > 1.6 * last[170:190, 60:120].mean()
+
+
+def test_a_face_is_hidden_all_around_without_a_server(clip: Path, tmp_path: Path) -> None:
+    out, report = tmp_path / "hidden.mp4", tmp_path / "report.json"
+    command = [
+        sys.executable,
+        "-m",
+        "cravo.cli",
+        "protect",
+        str(clip),
+        str(out),
+        "--with",
+        "solid",
+        "--report",
+        str(report),
+    ]
+    done = subprocess.run(command, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    facts = probe(out)
+    assert facts.spherical
+    scene = Stall()
+    with Reader(clip, probe(clip)) as before, Reader(out, facts) as after:
+        for frame in range(0, FRAMES, 5):
+            face = np.array(scene.truth(60 + frame)["face"]["direction"])
+            x, y = np.rint(WIDE.points(face[None])[0]).astype(int)
+            x = min(max(x, 6), WIDE.width - 7)
+            here = np.s_[y - 5 : y + 6, x - 5 : x + 6]
+            apart = np.abs(before.read(frame).y[here].astype(int) - after.read(frame).y[here])
+            assert apart.mean() > 20, frame
+    flat = make_clip(tmp_path / "flat.mp4", [textured(320, 240, i) for i in range(3)])
+    done = subprocess.run(
+        [
+            sys.executable,
+            "-m",
+            "cravo.cli",
+            "find",
+            "faces",
+            str(flat),
+            "--spherical",
+            "--out",
+            str(tmp_path / "f.json"),
+        ],
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 1
+    assert "twice as wide as high" in done.stderr
