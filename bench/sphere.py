@@ -47,7 +47,7 @@ def project(of: Clip, medium: str = SCENE) -> Project:
     shot = Shot(
         name="Yard", medium=medium, start=0, first=0, last=last, motions=[motion],
         sphere=Sphere(width=wide.width, height=wide.height),
-        regions=[stall, Region(name="Circle", parts=[circle], inside=[bright])],
+        regions=[stall, Region(name="Circle", colour=1, parts=[circle], inside=[bright])],
     )  # fmt: skip
     return Project(
         name="Yard", rate=of.facts.rate, width=wide.width, height=wide.height,

@@ -30,6 +30,7 @@ export const useHelp = defineStore('help', () => {
     const { part } = selection
     if (part?.kind === 'cut-out' && part.sort === 'sky') return 'sky'
     if (part) return OF_PARTS[part.kind] ?? 'shapes'
+    if (selection.shot?.sphere) return 'spherical'
     return selection.motion ? 'shapes' : 'bench'
   }
 

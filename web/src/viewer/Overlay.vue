@@ -22,6 +22,8 @@ import { SPACE } from './space'
 import { ahead, cutAtSeam } from './sphere'
 import Strokes from './Strokes.vue'
 
+const SIDE = 20 // pixels of the clip that are as good as straight
+const MOST_PIECES = 100 // of a side
 const NEAR = 0.02 // how far ahead a point lies at least that is drawn
 const props = defineProps<{ left: number; top: number; scale: number; width: number; height: number }>()
 const emit = defineEmits<{ pan: [event: PointerEvent] }>()
@@ -89,7 +91,7 @@ function drawnAs(part: Shape, own: Point[]): string {
   }
   const { sphere } = around
   if (!part.view || !sphere) return '' // on the wide picture, while one looks around
-  const all = closed ? [...own, own[0]] : along(own)
+  const all = closed ? bending(own) : along(own)
   const pieces = cutAtSeam(
     sphere,
     all.map((point) => around.wide(part.view!, carrier, point)),
@@ -104,6 +106,20 @@ function ends(carrier: Matrix, [a, b]: Point[]): Point[] {
   const at = (share: number) => ({ x: a.x + share * (b.x - a.x), y: a.y + share * (b.y - a.y) })
   const border = (2 * NEAR - from) / (to - from)
   return [from > NEAR ? a : at(border), to > NEAR ? b : at(border)]
+}
+
+/** A closed outline with enough points on each straight side to bend with the sphere. */
+function bending(own: Point[]): Point[] {
+  const between = (a: Point, b: Point, share: number) => ({
+    x: a.x + share * (b.x - a.x),
+    y: a.y + share * (b.y - a.y),
+  })
+  const points = own.flatMap((here, i) => {
+    const next = own[(i + 1) % own.length]
+    const pieces = Math.min(Math.max(Math.ceil(Math.hypot(next.x - here.x, next.y - here.y) / SIDE), 1), MOST_PIECES)
+    return Array.from({ length: pieces }, (_, k) => between(here, next, k / pieces))
+  })
+  return [...points, own[0]]
 }
 
 /** Points along a line without end, close where it is near. */
