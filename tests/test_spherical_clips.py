@@ -7,6 +7,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 
@@ -16,10 +17,11 @@ from cravo.core.document import Ellipse, Gaze, Look, MediumRef, Project, Region,
 from cravo.core.errors import BadDocument, BadFootage
 from cravo.core.footage import spherical
 from cravo.core.footage.probe import probe
-from cravo.core.footage.reader import Reader
+from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.geometry.sphere import angle, towards
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.sampling import MotionSampler
+from cravo.core.proof.faces import check_source, search_again
 from cravo.core.results import MemoryResults
 from cravo.core.stack.render import render
 from cravo.core.timing import Medium
@@ -233,3 +235,28 @@ def test_a_face_is_hidden_all_around_without_a_server(clip: Path, tmp_path: Path
     )
     assert done.returncode == 1
     assert "twice as wide as high" in done.stderr
+
+
+def test_a_second_search_looks_across_the_border_as_well(clip: Path) -> None:
+    project, medium = project_of(clip)
+    shot = next(iter(project.shots()))
+    pictures = rgb_ahead(medium.path, medium.facts, range(FRAMES))
+    tracks = search_again(shot, pictures)
+    size = (WIDE.width, WIDE.height)
+    open_ = check_source(shot, tracks, size, lambda frame: np.zeros((320, 640), np.float32), MemoryResults())
+    assert len(open_.gaps) == 1
+    gap = open_.gaps[0]
+    assert (gap.first, gap.last) == (0, FRAMES - 1)
+    places = [place.x for place in gap.places]
+    assert min(places) < 100
+    assert max(places) > WIDE.width - 100
+    scene = Stall()
+
+    def over_her(frame: int) -> np.ndarray:
+        matte = np.zeros((320, 640), np.float32)
+        x, y = WIDE.points(np.array(scene.truth(60 + frame)["face"]["direction"])[None])[0] / 2
+        for k in (-1, 0, 1):
+            cv2.circle(matte, (round(x) + 640 * k, round(y)), 34, 1.0, -1)
+        return matte
+
+    assert check_source(shot, tracks, size, over_her, MemoryResults()).gaps == []

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import Shot
+from cravo.core.finders.around import find_around
 from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
 from cravo.core.finders.tracks import find
@@ -67,6 +68,8 @@ def search_again(
     MissingModel
         Where a network is not there.
     """
+    if shot.sphere is not None:
+        return find_around(pictures, shot.sphere, shot.first, shot.last, AGAIN, progress, begins)
     return find(pictures, shot.first, shot.last, AGAIN, progress, begins)
 
 
@@ -88,7 +91,7 @@ def check_source(shot: Shot, tracks: list[FaceTrack], size: tuple[int, int], cov
         matte = cover(frame)
         for k, seen in here:
             core = replace(seen.oval, rx=HEART * seen.oval.rx, ry=HEART * seen.oval.ry)
-            share = covered_share(matte, core, size)
+            share = covered_share(matte, core, size, shot.sphere is not None)
             if share is None:
                 continue
             frames += 1
@@ -125,7 +128,7 @@ def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> 
     return False
 
 
-def covered_share(matte: NDArray[np.float32], oval: Oval, size: tuple[int, int]) -> float | None:
+def covered_share(matte: NDArray[np.float32], oval: Oval, size: tuple[int, int], around: bool = False) -> float | None:
     """The share of a face that a matte covers, as far as it lies in the picture; None where hardly any of it does.
 
     Parameters
@@ -136,12 +139,17 @@ def covered_share(matte: NDArray[np.float32], oval: Oval, size: tuple[int, int])
         The face, in pixels of the picture.
     size
         Width and height of the picture.
+    around
+        Whether it is the wide one of a sphere, whose ovals are as wide as they would be at the equator.
     """
     u, v = np.meshgrid(np.linspace(-1, 1, GRID), np.linspace(-1, 1, GRID))
     inside = np.hypot(u, v) <= 1
     turn = np.radians(oval.roll)
     u, v = u[inside] * oval.rx, v[inside] * oval.ry
     x, y = oval.x + u * np.cos(turn) - v * np.sin(turn), oval.y + u * np.sin(turn) + v * np.cos(turn)
+    if around:
+        level = np.cos((0.5 - y / size[1]) * np.pi)
+        x = (oval.x + (x - oval.x) / np.maximum(level, 0.01)) % size[0]
     seen = (x >= 0) & (y >= 0) & (x < size[0]) & (y < size[1])
     if seen.mean() < 0.15:
         return None
