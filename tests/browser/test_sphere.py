@@ -144,7 +144,15 @@ def test_a_clip_that_may_be_spherical_is_asked_about_and_can_be_flat_again(at: P
 
     # A flat picture of it, that turns from one frame to another.
     at.get_by_label("Show a flat picture of it").click()
-    expect(at.get_by_role("toolbar", name="Look around")).to_have_count(0)
+    at.get_by_role("button", name="As in the film").click()
+    settled(at)
+    # What is drawn in the film's own picture is on the sphere as well.
+    at.get_by_role("button", name="New region: Ellipse").click()
+    drag(at, (300, 250), (420, 340))
+    expect(at.locator('[data-handle="turn"]')).to_be_visible()
+    assert shot_of(at)["regions"][0]["parts"][0]["view"]["yaw"] == pytest.approx(shot_of(at)["gaze"]["yaw"])
+    at.keyboard.press("Delete")
+    expect(at.get_by_test_id("lane")).to_have_count(0)
     value = at.get_by_label("To the right", exact=True)
     value.fill("0")
     value.press("Enter")

@@ -22,7 +22,7 @@ from cravo.api.models.work import WorkInfo
 from cravo.api.opened import Opened
 from cravo.core.commands import Command
 from cravo.core.document import MediumRef, Project, Region, ViewDirection
-from cravo.core.errors import MissingFootage
+from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.sphere import Camera, looking
@@ -209,14 +209,13 @@ class Studio:
 
     def rendered(self, project: str, wanted: PictureRequest) -> tuple[Plan, Picture]:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
-        if wanted.around is not None and not wanted.aside and wanted.before in (0, 1):
-            # While somebody turns, the wide picture stays the same.
-            plan, wide = self.rendered(project, _wide(self.state(project).document, wanted))
-            return plan, flat(wide, _camera(wanted), wanted.width & ~1, wanted.height & ~1)
         state = self.state(project)
         self._settle(state, wanted.frame)
         plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
         same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
+        turns = wanted.around is not None and not wanted.aside and wanted.before in (0, 1)
+        if wanted.around is not None and turns:  # the wide picture stays the same
+            same.around = wanted.around.model_copy(update={"yaw": 0.0, "pitch": 0.0})
         key = (project, state.revision, self._stamps(state.document), same.model_dump_json())
         with self._lock:
             turn = self._turns.setdefault(key, Lock())
@@ -225,11 +224,11 @@ class Studio:
             with self._lock:
                 picture = self._frames.get(key)
             if picture is None:
-                picture = finished(plan, wanted)
+                picture = all_around(plan, wanted, wanted.before < 1) if turns else finished(plan, wanted)
             with self._lock:
                 self._frames[key] = picture
                 self._turns.pop(key, None)
-        return plan, picture
+        return plan, seen_from(picture, wanted) if turns else picture
 
     def _stamps(self, document: Project) -> tuple[object, ...]:
         stamps = self.stores.results.stamps
@@ -264,8 +263,7 @@ def finished(plan: Plan, wanted: PictureRequest) -> Picture:
     def seen_as(treated: bool) -> Picture:
         if wanted.around is None:
             return plan.frame(wanted.frame, size, treated=treated)
-        wide = _wide(plan.project, wanted)
-        return flat(plan.frame(wanted.frame, (wide.width, wide.height), treated=treated), _camera(wanted), *size)
+        return seen_from(all_around(plan, wanted, treated), wanted)
 
     picture = seen_as(wanted.before < 1)
     if wanted.aside:
@@ -273,6 +271,24 @@ def finished(plan: Plan, wanted: PictureRequest) -> Picture:
     if 0 < wanted.before < 1:
         picture = beside(seen_as(False), picture, wanted.before)
     return picture
+
+
+def all_around(plan: Plan, wanted: PictureRequest, treated: bool) -> Picture:
+    """The wide picture of the spherical shot at a frame, with as many pixels as a flat picture of it shows, in steps."""
+    found = plan.shot_at(SequenceFrame(wanted.frame))
+    if found is None or found[0].sphere is None:
+        raise CravoError("There is nothing to look around in: the shot here is not spherical.")
+    shot, at = found
+    assert shot.sphere is not None
+    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
+    wide = max(min(wide, shot.sphere.width), 32)
+    source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, (wide, wide // 2))
+    return plan.shots.treated(shot, at, source) if treated else source
+
+
+def seen_from(wide: Picture, wanted: PictureRequest) -> Picture:
+    """A flat picture of it, as it is asked for."""
+    return flat(wide, _camera(wanted), wanted.width & ~1, wanted.height & ~1)
 
 
 def encode(plan: Plan, picture: Picture, wanted: PictureRequest) -> bytes:
@@ -297,10 +313,13 @@ def matte_shown(
     region = next((one for one in found[0].regions if one.id == region_id), None) if found else None
     if found is None or region is None:
         return None
+    shot, at = found
     if wanted.around is None:
-        return region, plan.shots.matte(found[0], region, found[1], picture.width, picture.height)
-    wide = _wide(plan.project, wanted)
-    matte = plan.shots.matte(found[0], region, found[1], wide.width, wide.height)
+        return region, plan.shots.matte_shown(
+            shot, region, at, wanted.frame - shot.start, picture.width, picture.height
+        )
+    wide = all_around(plan, wanted, treated=False)
+    matte = plan.shots.matte(shot, region, at, wide.width, wide.height)
     values = seen(matte.whole(wide.width, wide.height), _camera(wanted), picture.width, picture.height)
     box = Box(*cv2.boundingRect((values > 0.004).astype(np.uint8)))
     box = Box(box.left, box.top, box.left + box.right, box.top + box.bottom)
@@ -312,13 +331,6 @@ def _camera(wanted: PictureRequest) -> Camera:
     at = wanted.around
     view = ViewDirection(yaw=at.yaw, pitch=at.pitch)
     return looking(view, at.field, wanted.width & ~1, wanted.height & ~1)
-
-
-def _wide(project: Project, wanted: PictureRequest) -> PictureRequest:
-    """The wide picture that a flat one is taken of, with as many pixels as that shows, in steps."""
-    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
-    wide = max(min(wide, project.width), 32)
-    return wanted.model_copy(update={"around": None, "width": wide, "height": wide * project.height // project.width})
 
 
 def _close(pixels: Pixels, box: Box) -> Pixels:

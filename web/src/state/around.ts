@@ -5,6 +5,7 @@ import type { Motion, Shape } from '../api/types'
 import { IDENTITY, inverse, multiplied, type Matrix } from '../viewer/geometry'
 import { mapping, type Point, type Size } from '../viewer/mapping'
 import { between, gazeAt, onWide, planeOf, type Direction, type Gaze } from '../viewer/sphere'
+import { valueAt } from './numbers'
 import { useSelection } from './selection'
 import { useSession } from './session'
 
@@ -30,19 +31,29 @@ export const useAround = defineStore('around', () => {
   const pitch = ref(0)
   const field = ref(90)
 
-  /** The size of the wide picture of the present shot; none where it is flat, or is shown as a flat picture. */
-  const sphere = computed<Size | null>(() => (selection.shot?.gaze ? null : (selection.shot?.sphere ?? null)))
-  const on = computed(() => sphere.value !== null && wanted.value)
-  /** Where somebody looks, as the server is told; none where the wide picture is shown. */
-  const request = computed(() => (on.value ? { yaw: yaw.value, pitch: pitch.value, field: field.value } : null))
-  /** What is drawn now lies in this view. */
-  const view = computed<Required<Gaze> | null>(() =>
-    on.value ? { yaw: yaw.value, pitch: pitch.value, roll: 0 } : null,
-  )
+  /** The size of the wide picture of the present shot; none where it is flat. */
+  const sphere = computed<Size | null>(() => selection.shot?.sphere ?? null)
+  const looking = computed(() => sphere.value !== null && wanted.value)
+  /** Where somebody looks, as the server is told; none where the film is shown as it is. */
+  const request = computed(() => (looking.value ? { yaw: yaw.value, pitch: pitch.value, field: field.value } : null))
+  /** What the film shows of the sphere on the present frame, where that is a flat picture. */
+  const shown = computed(() => {
+    const shot = selection.shot
+    if (!shot?.sphere || !shot.gaze) return null
+    const at = selection.frame - shot.start
+    const [y, p, r, f] = (['yaw', 'pitch', 'roll', 'field'] as const).map((name) => valueAt(shot.gaze![name]!, at))
+    return { yaw: y, pitch: p, roll: r, field: f }
+  })
+  /** What is drawn now lies in this view; none on a flat shot, and on a wide picture. */
+  const view = computed<Required<Gaze> | null>(() => {
+    if (looking.value) return { yaw: yaw.value, pitch: pitch.value, roll: 0 }
+    return shown.value && { yaw: shown.value.yaw, pitch: shown.value.pitch, roll: shown.value.roll }
+  })
+  const on = computed(() => view.value !== null)
 
   /** The picture on the screen, in pixels of the film, or of what is seen of the sphere. */
   const piece = computed<Size>(() => {
-    if (on.value && sphere.value) {
+    if (looking.value && sphere.value) {
       const width = sphere.value.width / 2
       return { width, height: Math.round(width * SHAPE) }
     }
@@ -53,7 +64,8 @@ export const useAround = defineStore('around', () => {
   const map = computed<Matrix>(() => {
     if (on.value && sphere.value) {
       const [whole, seen] = [sphere.value, piece.value]
-      const scale = (Math.PI * seen.width) / whole.width / Math.tan((field.value * Math.PI) / 360)
+      const degrees = looking.value ? field.value : shown.value!.field
+      const scale = (Math.PI * seen.width) / whole.width / Math.tan((degrees * Math.PI) / 360)
       const middle = whole.height / 2
       return [scale, 0, seen.width / 2 - scale * middle, 0, scale, seen.height / 2 - scale * middle, 0, 0, 1]
     }
@@ -110,7 +122,7 @@ export const useAround = defineStore('around', () => {
 
   // prettier-ignore
   return {
-    answered, answer, wanted, yaw, pitch, field, sphere, on, request, view, piece, map,
+    answered, answer, wanted, yaw, pitch, field, sphere, looking, shown, on, request, view, piece, map,
     turned, direction, wide, look, lookAt, turn, zoom, within,
   }
 })

@@ -47,27 +47,27 @@ useActions().offer(() =>
       keys: Object.keys(ARROWS).map((one) => `Ctrl+Shift+${one}`),
       shown: 'Ctrl Shift arrows',
       byKey: true,
-      can: () => around.on,
+      can: () => around.looking,
       does: (event?: KeyboardEvent) => {
         const [x, y] = event ? ARROWS[event.key] : [0, 0]
         around.look({ yaw: around.yaw + STEP * x, pitch: around.pitch - STEP * y })
       },
     },
-    { says: 'Look closer', can: () => around.on, does: () => around.zoom(CLOSER) },
-    { says: 'Look wider', can: () => around.on, does: () => around.zoom(1 / CLOSER) },
+    { says: 'Look closer', can: () => around.looking, does: () => around.zoom(CLOSER) },
+    { says: 'Look wider', can: () => around.looking, does: () => around.zoom(1 / CLOSER) },
   ]),
 )
 </script>
 
 <template>
   <div v-if="around.sphere" class="around" role="toolbar" aria-label="Look around">
-    <button class="plainbutton" type="button" :aria-pressed="around.on" @click="around.wanted = true">
+    <button class="plainbutton" type="button" :aria-pressed="around.looking" @click="around.wanted = true">
       Look around
     </button>
-    <button class="plainbutton" type="button" :aria-pressed="!around.on" @click="around.wanted = false">
-      Wide picture
+    <button class="plainbutton" type="button" :aria-pressed="!around.looking" @click="around.wanted = false">
+      {{ around.shown ? 'As in the film' : 'Wide picture' }}
     </button>
-    <template v-if="around.on">
+    <template v-if="around.looking">
       <i></i>
       <button
         v-for="to in DIRECTIONS"

@@ -200,7 +200,7 @@ useEventListener(
   'wheel',
   (event: WheelEvent) => {
     event.preventDefault()
-    if (around.on) return around.zoom(1.0015 ** -event.deltaY)
+    if (around.looking) return around.zoom(1.0015 ** -event.deltaY)
     const box = stage.value!.getBoundingClientRect()
     zoomTo(zoom.value * 1.0015 ** -event.deltaY, { x: event.clientX - box.left, y: event.clientY - box.top })
   },
@@ -222,7 +222,7 @@ function panBy(event: PointerEvent) {
   const move = (now: PointerEvent) => {
     const [dx, dy] = [now.clientX - last.x, now.clientY - last.y]
     last = { x: now.clientX, y: now.clientY }
-    if (around.on) return around.turn(dx / scale.value, dy / scale.value)
+    if (around.looking) return around.turn(dx / scale.value, dy / scale.value)
     pan.x += dx
     pan.y += dy
   }
@@ -264,8 +264,8 @@ defineExpose({
   back: () => overlay.value?.back(),
   toggle,
   keep: keepStill,
-  zoomIn: () => (around.on ? around.zoom(1.25) : zoomTo(zoom.value * 1.25)),
-  zoomOut: () => (around.on ? around.zoom(1 / 1.25) : zoomTo(zoom.value / 1.25)),
+  zoomIn: () => (around.looking ? around.zoom(1.25) : zoomTo(zoom.value * 1.25)),
+  zoomOut: () => (around.looking ? around.zoom(1 / 1.25) : zoomTo(zoom.value / 1.25)),
   fitIn,
 })
 </script>

@@ -32,7 +32,10 @@ watch(
     path.value = []
     if (!around.on || !tool || !ON_WIDE.includes(tool.draw)) return
     around.wanted = false
-    say().message.info('Strokes, colours, faces and spots are worked on in the wide picture.')
+    if (around.shown) {
+      tools.layDown()
+      say().message.info('This is worked on in the wide picture. Take off "Show a flat picture of it" first.')
+    } else say().message.info('Strokes, colours, faces and spots are worked on in the wide picture.')
   },
 )
 

@@ -83,12 +83,18 @@ def cover_of_sequence(plan: Plan) -> Callable[[SequenceFrame], NDArray[np.float3
         if found is None:
             return whole
         shot, source_frame = found
-        facts = plan.media(shot.medium).facts
-        scale = min(width / facts.width, height / facts.height)
-        wide, tall = min(round(facts.width * scale), width), min(round(facts.height * scale), height)
+        wide, tall = width, height  # which a gaze fills
+        if shot.gaze is None:
+            facts = plan.media(shot.medium).facts
+            scale = min(width / facts.width, height / facts.height)
+            wide, tall = min(round(facts.width * scale), width), min(round(facts.height * scale), height)
         left, top = (width - wide) // 2, (height - tall) // 2
         inner = whole[top : top + tall, left : left + wide]
-        matte = lambda region, frame: plan.shots.matte(shot, region, SourceFrame(frame), wide, tall).whole(wide, tall)  # noqa: E731
+
+        def matte(region: Region, of: int) -> NDArray[np.float32]:
+            shown = plan.shots.matte_shown(shot, region, SourceFrame(of), frame - shot.start, wide, tall)
+            return shown.whole(wide, tall)
+
         inner[:] = covering(shot, matte, (tall, wide))(source_frame)
         return whole
 

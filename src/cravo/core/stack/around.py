@@ -62,11 +62,15 @@ def flat(picture: Picture, camera: Camera, width: int, height: int, way: int = c
 
 def gazed(gaze: Gaze, at: int, picture: Picture, width: int, height: int) -> Picture:
     """The flat picture of a size that a gaze shows of a spherical one, so many frames after the shot's first."""
+    return flat(picture, camera_at(gaze, at, width, height), width, height, cv2.INTER_CUBIC)
+
+
+def camera_at(gaze: Gaze, at: int, width: int, height: int) -> Camera:
+    """What a gaze sees, so many frames after the shot's first, in a picture of a size."""
     yaw, pitch, roll, field = (value_at(number, at) for number in (gaze.yaw, gaze.pitch, gaze.roll, gaze.field))
     turned = (yaw + 180) % 360 - 180, min(max(pitch, -90.0), 90.0), (roll + 180) % 360 - 180
     view = ViewDirection(yaw=turned[0], pitch=turned[1], roll=turned[2])
-    camera = looking(view, min(max(field, FIELD[0]), FIELD[1]), width, height)
-    return flat(picture, camera, width, height, cv2.INTER_CUBIC)
+    return looking(view, min(max(field, FIELD[0]), FIELD[1]), width, height)
 
 
 def treated_around(picture: Picture, steps: Sequence[Step], site: Site, box: Box) -> Picture:

@@ -18,12 +18,12 @@ from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.sampling import MotionSampler, sampler_of
-from cravo.core.parts.around import camera_of, carried_around
+from cravo.core.parts.around import camera_of, carried_around, seen
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
-from cravo.core.stack.around import treated_around
+from cravo.core.stack.around import camera_at, treated_around
 from cravo.core.stack.clips import Clips
 from cravo.core.timing import Media, SourceFrame
 
@@ -61,6 +61,14 @@ class ShotPictures:
         pixel = self._media(shot.medium).facts.width / width
         footage = Footage(lambda at, size: self._clips.picture(shot.medium, at, size), self.film)
         return region_matte(shot, region, frame, (width, height), pixel, self._results, footage)
+
+    def matte_shown(self, shot: Shot, region: Region, frame: SourceFrame, at: int, width: int, height: int) -> Matte:
+        """The same as the film shows it `at` so many frames after the shot's first: of a spherical one with a gaze, that."""
+        if shot.sphere is None or shot.gaze is None:
+            return self.matte(shot, region, frame, width, height)
+        wide = min(GAZED * width, shot.sphere.width)
+        whole = self.matte(shot, region, frame, wide, wide // 2).whole(wide, wide // 2)
+        return Matte(Box(0, 0, width, height), seen(whole, camera_at(shot.gaze, at, width, height), width, height))
 
     def film(self, clip: str, frame: int, size: tuple[int, int]) -> NDArray[np.float32] | None:
         """The opacity that a grey clip shows: black is nothing, white everything; None beyond its ends."""
