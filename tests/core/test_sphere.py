@@ -182,6 +182,17 @@ def test_a_spot_is_blurred_as_widely_at_the_equator_at_sixty_degrees_and_on_the_
         assert spread(look, yaw, pitch) == pytest.approx(at_equator, rel=0.04)  # faint tails are rounded to code values
 
 
+def test_a_region_that_covers_nothing_yet_changes_nothing() -> None:
+    wide = Wide(768, 384)
+    picture = _grey(wide)
+    faded = cap(8, 0, 0, opacity=0.0)
+    region = Region(name="r", parts=[faded], edge=Edge(grow=4.0), inside=[Look(kind="blur")])
+    shot = Shot(name="s", medium="m", start=0, first=0, last=9, sphere=Sphere(width=768, height=384), regions=[region])
+    medium = Medium(Path("m"), _facts(wide))
+    shown = ShotPictures((768, 384), lambda of: medium, MemoryResults(), Clips(lambda of: medium))
+    assert np.array_equal(shown.treated(shot, 0, picture).y, picture.y)  # type: ignore[arg-type]
+
+
 def test_a_look_on_all_of_the_sphere_leaves_no_line_between_the_pictures_it_was_made_on() -> None:
     wide = Wide(768, 384)
     rows = np.linspace(60, 180, wide.height)[:, None]

@@ -279,10 +279,7 @@ def all_around(plan: Plan, wanted: PictureRequest, treated: bool) -> Picture:
     if found is None or found[0].sphere is None:
         raise CravoError("There is nothing to look around in: the shot here is not spherical.")
     shot, at = found
-    assert shot.sphere is not None
-    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
-    wide = max(min(wide, shot.sphere.width), 32)
-    source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, (wide, wide // 2))
+    source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, _wide(wanted))
     return plan.shots.treated(shot, at, source) if treated else source
 
 
@@ -318,7 +315,7 @@ def matte_shown(
         return region, plan.shots.matte_shown(
             shot, region, at, wanted.frame - shot.start, picture.width, picture.height
         )
-    wide = all_around(plan, wanted, treated=False)
+    wide = all_around(plan, wanted, treated=False)  # which is kept
     matte = plan.shots.matte(shot, region, at, wide.width, wide.height)
     values = seen(matte.whole(wide.width, wide.height), _camera(wanted), picture.width, picture.height)
     box = Box(*cv2.boundingRect((values > 0.004).astype(np.uint8)))
@@ -331,6 +328,12 @@ def _camera(wanted: PictureRequest) -> Camera:
     at = wanted.around
     view = ViewDirection(yaw=at.yaw, pitch=at.pitch)
     return looking(view, at.field, wanted.width & ~1, wanted.height & ~1)
+
+
+def _wide(wanted: PictureRequest) -> tuple[int, int]:
+    """The size of the wide picture that has as many pixels as a flat one shows of it, in steps."""
+    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
+    return wide, wide // 2
 
 
 def _close(pixels: Pixels, box: Box) -> Pixels:

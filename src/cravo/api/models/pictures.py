@@ -19,7 +19,7 @@ class Trial(BaseModel):
 
 
 class LookAround(BaseModel):
-    """Where somebody looks from the middle of a spherical film, and how many degrees wide."""
+    """Where somebody looks from the middle of a spherical shot, and how many degrees wide."""
 
     yaw: float = Field(default=0, ge=-360, le=360)
     pitch: float = Field(default=0, ge=-90, le=90)
@@ -37,6 +37,6 @@ class PictureRequest(BaseModel):
     plain: str = Field(default="#d94f9a", pattern="^#[0-9a-fA-F]{6}$")
     close: bool = Field(default=False, description="only the surroundings of the region, for its thumbnail")
     around: LookAround | None = Field(
-        default=None, description="a flat picture of a spherical film, of the size wanted"
+        default=None, description="a flat picture of the spherical shot there, of the size wanted"
     )
     trial: Trial | None = None

@@ -204,6 +204,9 @@ class GoOnFrom(ShapeCommand):
             raise BadDocument("Go to another frame than the one the motion begins on.")
         carried = matrix_on(shot, part, self.frame, samplers(shot)) @ matrix_of(part.pose_at(self.frame))
         matrix = carried @ inverse(matrix_of(part.pose_at(motion.at)))
+        if motion.view is not None:  # each of its corners must be ahead of where it was begun
+            for spot in motion.area:
+                seen_along(matrix, spot)
         matrix /= matrix[2, 2]
         others = [one for one in motion.anchors if one.frame != self.frame]
         fresh = Anchor(frame=self.frame, matrix=matrix.tolist())

@@ -147,7 +147,10 @@ def flattened(matte: Matte, change: Callable[[Floats], Floats], reach: float, vi
     Matte
         What is more than one flat picture can show is changed in the wide one, as it is there.
     """
-    cap = cap_around(covered(matte, view.whole))
+    directions = covered(matte, view.whole)
+    if not len(directions):
+        return matte
+    cap = cap_around(directions)
     more = reach / wide_of(view.shot).focal
     if cap.radius + more > WIDEST:
         return Matte(view.whole, change(matte.over(view.whole)))

@@ -80,14 +80,14 @@ def treated_around(picture: Picture, steps: Sequence[Step], site: Site, box: Box
     """
     if all(step.kind.grade is not None for step in steps):
         return treated(picture.crop(box), steps, site.at(box))
-    whole = Box(0, 0, picture.width, picture.height)
-    everywhere = Matte(whole, np.ones((whole.height, whole.width), np.float32))
-    around = cap_around(covered(site.matte, whole)) if not site.outside else Cap(CORNERS[0], math.pi)
+    wanted = CORNERS if site.outside else covered(site.matte, Box(0, 0, picture.width, picture.height))
+    if not len(wanted):
+        return picture.crop(box)
+    around = cap_around(wanted)
     if around.radius <= ONE:
         return _through(picture, steps, site, box, around)
-    nearest = _nearest(box, Wide(whole.width, whole.height))
+    nearest = _nearest(box, Wide(picture.width, picture.height))
     out = picture.crop(box).copy()
-    wanted = covered(everywhere if site.outside else site.matte, whole)
     for k, corner in enumerate(CORNERS):
         if angle(wanted, corner).min() < EACH:
             _lay(out, _through(picture, steps, site, box, Cap(corner, EACH)), nearest == k)

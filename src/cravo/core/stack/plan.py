@@ -182,7 +182,7 @@ class Plan:
             return IDENTITY
         shot = next((one for one in self.project.shots() if one.id == item.attached_to.shot), None)
         motion = None if shot is None else shot.motion(item.attached_to.motion)
-        if shot is None or motion is None:
+        if shot is None or motion is None or motion.view is not None:  # what goes round a sphere carries nothing flat
             return IDENTITY
         facts = self.media(shot.medium).facts
         at, pixel = frame - shot.start, self.project.width / width
