@@ -11,7 +11,6 @@ import { useSession } from './session'
 
 const FIELD = { low: 30, high: 120 } // degrees that are seen from the left border to the right one
 const UP = 90
-const ANSWERED = 'cravo.flat'
 const SHAPE = 9 / 16 // of the flat picture
 
 export const DIRECTIONS: { label: string; yaw: number; pitch: number }[] = [
@@ -113,16 +112,9 @@ export const useAround = defineStore('around', () => {
   /** Whether something can be worked on as it is seen now: on the sphere while one looks around, else on a flat picture. */
   const within = (one: Shape | Motion) => !sphere.value || on.value === !!one.view
 
-  /** Clips of which somebody has said that they are flat, though they are twice as wide as high. */
-  const answered = ref<string[]>(JSON.parse(localStorage.getItem(ANSWERED) ?? '[]'))
-  function answer(medium: string) {
-    answered.value = [...answered.value, medium]
-    localStorage.setItem(ANSWERED, JSON.stringify(answered.value))
-  }
-
   // prettier-ignore
   return {
-    answered, answer, wanted, yaw, pitch, field, sphere, looking, shown, on, request, view, piece, map,
+    wanted, yaw, pitch, field, sphere, looking, shown, on, request, view, piece, map,
     turned, direction, wide, look, lookAt, turn, zoom, within,
   }
 })

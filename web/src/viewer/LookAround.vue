@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Over a spherical picture: look around in it, or see all of it; and the question whether a clip that may be one is.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { DIRECTIONS, useAround } from '../state/around'
 import { useStores } from '../state/stores'
 import { ARROWS } from '../parts/keys'
@@ -8,15 +8,23 @@ import { grouped, useActions } from '../state/actions'
 
 const STEP = 10 // degrees
 const CLOSER = 1.25
+const ANSWERED = 'cravo.flat'
 const { selection, commands } = useStores()
 const around = useAround()
 const degrees = computed(() => `${Math.round(around.yaw)}° ${Math.round(around.pitch)}°`)
+
+/** Clips of which somebody has said that they are flat, though they are twice as wide as high. */
+const answered = ref<string[]>(JSON.parse(localStorage.getItem(ANSWERED) ?? '[]'))
+function answer(medium: string) {
+  answered.value = [...answered.value, medium]
+  localStorage.setItem(ANSWERED, JSON.stringify(answered.value))
+}
 
 /** Whether the clip of the present shot is twice as wide as high, and nobody has said yet what it is. */
 const asked = computed(() => {
   const [shot, medium] = [selection.shot, selection.medium]
   const mayBe = !!medium?.width && !!medium.height && Math.abs(medium.width - 2 * medium.height) <= 2
-  return mayBe && !shot?.sphere && !around.answered.includes(medium.id)
+  return mayBe && !shot?.sphere && !answered.value.includes(medium.id)
 })
 
 function take() {
@@ -88,7 +96,7 @@ useActions().offer(() =>
   <div v-else-if="asked" class="around" role="group" aria-label="Is it spherical?">
     <span>Twice as wide as high. Does it show all around the camera?</span>
     <button class="plainbutton" type="button" @click="take">It is spherical</button>
-    <button class="plainbutton" type="button" @click="around.answer(selection.medium!.id)">It is flat</button>
+    <button class="plainbutton" type="button" @click="answer(selection.medium!.id)">It is flat</button>
   </div>
 </template>
 
