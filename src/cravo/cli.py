@@ -81,7 +81,6 @@ def _parser() -> argparse.ArgumentParser:
 
 def _for_the_application(commands: _Commands) -> None:
     commands.add("demo", _demo, "Start Cravo, print the address, and draw the demo footage meanwhile.")
-    commands.add("draw", _draw, "Draw the demo's first clip.")
     commands.add("start", _start, "Start Cravo and print the address.")
     commands.add("stop", _stop, "Stop what was started.")
     serve = commands.add("serve", _serve, "Run the API in the foreground.")
@@ -241,14 +240,6 @@ def _demo(options: argparse.Namespace) -> None:
         urllib.request.Request(f"{address}/api/media/demo?draw=true", method="POST"), timeout=60
     ):
         pass
-
-
-def _draw(options: argparse.Namespace) -> None:
-    from cravo.demo.make import FIRST, ensure
-    from cravo.store.database import data_folder
-
-    os.umask(PRIVATE)
-    ensure(data_folder() / "demo", say, (FIRST,))
 
 
 def _start(options: argparse.Namespace) -> None:

@@ -44,7 +44,11 @@ const PICTURES: Record<Walk, string> = { 'hide faces': faces, 'one in colour': c
   text-align: left;
   cursor: pointer;
 }
-.start:hover,
+.start:disabled {
+  opacity: 0.6;
+  cursor: default;
+}
+.start:hover:enabled,
 .start:focus-visible {
   border-color: var(--accent);
 }

@@ -24,7 +24,14 @@ const over = ref(false)
 const busy = ref(false)
 const clipInput = ref<HTMLInputElement>()
 const fileInput = ref<HTMLInputElement>()
-const bare = computed(() => shelf.loaded && !shelf.media.length && !shelf.projects.length && !shelf.uploads.length)
+const empty = computed(() => !shelf.media.length && !shelf.projects.length && !shelf.uploads.length)
+const bare = computed(() => shelf.loaded && empty.value && !drawing.value.length)
+/** What a first visit is told to begin with. */
+const beginnings = computed(() => {
+  if (shelf.facts?.demo) return 'Begin with one of these on a clip of the demo, or choose clips of your own below.'
+  if (!drawing.value.length) return 'Choose clips below.'
+  return 'The clips of the demo are being drawn. Begin with one of these when the first is there, or choose clips of your own.'
+})
 
 onMounted(shelf.load)
 
@@ -182,13 +189,9 @@ function detail(clip: Medium): string {
         <template v-if="shelf.loaded && !shelf.projects.length">
           <p>
             Cravo separates people, faces, skies and things in a moving picture, and hides or changes them.
-            {{
-              shelf.facts?.demo
-                ? 'Begin with one of these on a clip of the demo, or choose clips of your own below.'
-                : 'Choose clips below.'
-            }}
+            {{ beginnings }}
           </p>
-          <FirstJobs v-if="shelf.facts?.demo" :busy="busy" @begin="beginWalk" />
+          <FirstJobs v-if="shelf.facts?.demo || drawing.length" :busy="busy || !shelf.facts?.demo" @begin="beginWalk" />
         </template>
         <ul class="grid">
           <li v-for="line in shelf.projects" :key="line.id" class="tile">
