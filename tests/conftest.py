@@ -17,6 +17,7 @@ from cravo.jobs.stage import Stores, open_stores
 from cravo.jobs.tables import prepare
 from cravo.store.database import migrate
 from cravo.store.server import Server
+from tests.spheres import yard
 
 # The first call of a compiled function takes long, whatever it is given.
 settings.register_profile("cravo", deadline=None)
@@ -53,6 +54,12 @@ def stores(database_url: str, tmp_path: Path) -> Iterator[Stores]:
 def conductor() -> Clip:
     drawn(SHOWN)
     return clip("conductor")
+
+
+@pytest.fixture(scope="session")
+def all_around(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A short spherical clip."""
+    return yard(tmp_path_factory.mktemp("yard"))
 
 
 @pytest.fixture(scope="session")

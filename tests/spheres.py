@@ -12,7 +12,7 @@ from cravo.core.geometry.sphere import Wide
 from cravo.demo.stall import Stall
 from tests.footage import make_clip
 
-FIRST, FRAMES = 60, 24  # of the demo's frames
+FIRST, FRAMES = 60, 18  # of the demo's frames
 WIDE = Wide(1280, 640)
 
 

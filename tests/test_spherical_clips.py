@@ -28,14 +28,9 @@ from cravo.core.timing import Medium
 from cravo.core.validation import validated
 from cravo.demo.stall import Stall
 from tests.footage import make_clip, textured
-from tests.spheres import FRAMES, WIDE, stones, yard
+from tests.spheres import FRAMES, WIDE, stones
 
 SPHERE = Sphere(width=1280, height=640)
-
-
-@pytest.fixture(scope="module")
-def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return yard(tmp_path_factory.mktemp("yard"))
 
 
 def project_of(path: Path) -> tuple[Project, Medium]:
@@ -49,12 +44,12 @@ def still(shot: Shot) -> MotionSampler:
     return lambda motion, frame: np.eye(3)
 
 
-def test_a_file_says_that_it_is_spherical_to_us_and_to_ffprobe(clip: Path) -> None:
-    assert probe(clip).spherical
-    command = ["ffprobe", "-v", "error", "-show_streams", "-of", "json", str(clip)]
+def test_a_file_says_that_it_is_spherical_to_us_and_to_ffprobe(all_around: Path) -> None:
+    assert probe(all_around).spherical
+    command = ["ffprobe", "-v", "error", "-show_streams", "-of", "json", str(all_around)]
     said = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["streams"][0]["side_data_list"]
     assert [(one["side_data_type"], one["projection"]) for one in said] == [("Spherical Mapping", "equirectangular")]
-    project, _ = project_of(clip)
+    project, _ = project_of(all_around)
     assert next(iter(project.shots())).sphere == SPHERE
 
 
@@ -162,8 +157,8 @@ def test_motions_and_trackers_drawn_along_different_views_come_together() -> Non
     assert shot.motions[1].view.yaw == pytest.approx((1246.7 / 1280 - 0.5) * 360, abs=1)
 
 
-def test_an_export_keeps_what_it_is_and_a_gaze_makes_it_flat(clip: Path, tmp_path: Path) -> None:
-    project, medium = project_of(clip)
+def test_an_export_keeps_what_it_is_and_a_gaze_makes_it_flat(all_around: Path, tmp_path: Path) -> None:
+    project, medium = project_of(all_around)
     media = lambda of: medium  # noqa: E731
     render(project, media, MemoryResults(), tmp_path / "wide.mp4", last=3)
     assert probe(tmp_path / "wide.mp4").spherical
@@ -190,14 +185,14 @@ def test_an_export_keeps_what_it_is_and_a_gaze_makes_it_flat(clip: Path, tmp_pat
     assert last[170:190, 310:330].mean() > 1.6 * last[170:190, 60:120].mean()
 
 
-def test_a_face_is_hidden_all_around_without_a_server(clip: Path, tmp_path: Path) -> None:
+def test_a_face_is_hidden_all_around_without_a_server(all_around: Path, tmp_path: Path) -> None:
     out, report = tmp_path / "hidden.mp4", tmp_path / "report.json"
     command = [
         sys.executable,
         "-m",
         "cravo.cli",
         "protect",
-        str(clip),
+        str(all_around),
         str(out),
         "--with",
         "solid",
@@ -209,7 +204,7 @@ def test_a_face_is_hidden_all_around_without_a_server(clip: Path, tmp_path: Path
     facts = probe(out)
     assert facts.spherical
     scene = Stall()
-    with Reader(clip, probe(clip)) as before, Reader(out, facts) as after:
+    with Reader(all_around, probe(all_around)) as before, Reader(out, facts) as after:
         for frame in range(0, FRAMES, 5):
             face = np.array(scene.truth(60 + frame)["face"]["direction"])
             x, y = np.rint(WIDE.points(face[None])[0]).astype(int)
@@ -237,8 +232,8 @@ def test_a_face_is_hidden_all_around_without_a_server(clip: Path, tmp_path: Path
     assert "twice as wide as high" in done.stderr
 
 
-def test_a_second_search_looks_across_the_border_as_well(clip: Path) -> None:
-    project, medium = project_of(clip)
+def test_a_second_search_looks_across_the_border_as_well(all_around: Path) -> None:
+    project, medium = project_of(all_around)
     shot = next(iter(project.shots()))
     pictures = rgb_ahead(medium.path, medium.facts, range(FRAMES))
     tracks = search_again(shot, pictures)

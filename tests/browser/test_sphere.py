@@ -16,14 +16,9 @@ from cravo.core.geometry.sphere import looking
 from tests.browser.bench import add_look, document, drag, idle, shot_of
 from tests.browser.test_shelf import put
 from tests.footage import make_clip, textured
-from tests.spheres import FRAMES, WIDE, stones, yard
+from tests.spheres import FRAMES, WIDE, stones
 
 CANVAS = "canvas.frame[data-stale]"
-
-
-@pytest.fixture(scope="module")
-def clip(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return yard(tmp_path_factory.mktemp("yard"))
 
 
 def opened(page: Page, path: Path) -> None:
@@ -56,8 +51,8 @@ def look(page: Page, way: str, right: int = 0, up: int = 0) -> ViewDirection:
     return ViewDirection(yaw={"Front": 0, "Back": 180}[way] + 10 * right, pitch=10 * up)
 
 
-def test_cobbles_are_brightened_with_the_stall_held_out(at: Page, clip: Path, tmp_path: Path):
-    opened(at, clip)
+def test_cobbles_are_brightened_with_the_stall_held_out(at: Page, all_around: Path, tmp_path: Path):
+    opened(at, all_around)
     assert shot_of(at)["sphere"] == {"width": 1280, "height": 640}
 
     # The stall, behind, across the border of the wide picture.
@@ -120,7 +115,7 @@ def test_cobbles_are_brightened_with_the_stall_held_out(at: Page, clip: Path, tm
     download.value.save_as(out)
     facts = probe(out)
     assert (facts.width, facts.height, facts.frames, facts.spherical) == (1280, 640, FRAMES, True)
-    with Reader(clip, probe(clip)) as before, Reader(out, facts) as after:
+    with Reader(all_around, probe(all_around)) as before, Reader(out, facts) as after:
         for frame in (0, FRAMES // 2, FRAMES - 1):
             (x, y) = np.rint(WIDE.points(stones(frame).mean(0)[None])[0]).astype(int)
             one, other = before.read(frame).y.astype(float), after.read(frame).y.astype(float)
