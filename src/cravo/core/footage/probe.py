@@ -139,7 +139,10 @@ def _spherical(first: VideoFrame) -> bool:
     AVSphericalMapping and AVStereo3D of FFmpeg begin with the number of what they are, of which 0 is equirectangular,
     and a single picture.
     """
-    said = {one.type: int.from_bytes(bytes(one)[:4], "little") for one in cast(Iterable[SideData], first.side_data)}
+    try:
+        said = {one.type: int.from_bytes(bytes(one)[:4], "little") for one in cast(Iterable[SideData], first.side_data)}
+    except ValueError:  # something beside the picture that PyAV has no name for; then the user is asked
+        return False
     mapping = said.get(Type.SPHERICAL)
     if mapping is None:
         return False
