@@ -90,7 +90,7 @@ export const useAround = defineStore('around', () => {
   }
 
   function look(to: Gaze) {
-    yaw.value = ((((to.yaw + 180) % 360) + 360) % 360) - 180
+    yaw.value = 180 - ((((180 - to.yaw) % 360) + 360) % 360)
     pitch.value = Math.min(Math.max(to.pitch, -UP), UP)
   }
 

@@ -126,11 +126,7 @@ class AddTracker(MotionCommand):
     def apply(self, project: Project, samplers: MotionSamplers) -> None:
         shot = project.shot(self.shot)
         motion = find_motion(shot, self.motion)
-        view, spots = on_sphere(shot, self.view, [self.spot])
-        if view is not None:
-            between = camera_of(shot, view).to(camera_of(shot, motion.view))
-            spots = [seen_along(between, spots[0])]
-        spot = spots[0]
+        spot = self.spot if motion.view is None else _seen_of(shot, self.view, self.spot, motion.view)
         names = {one.name for one in motion.trackers}
         name = next(text for n in count(1) if (text := f"Tracker {n}") not in names)
         motion.trackers = [*motion.trackers, Tracker(name=name, at=self.frame, x=spot[0], y=spot[1])]
@@ -149,6 +145,12 @@ def on_sphere(shot: Shot, view: ViewDirection | None, spots: list[Spot]) -> tupl
     points = np.array(spots, np.float64)
     view, camera = wide.nearby(points)
     return view, [(x, y) for x, y in camera.points(wide.directions(points)).tolist()]
+
+
+def _seen_of(shot: Shot, view: ViewDirection | None, spot: Spot, motion: ViewDirection) -> Spot:
+    """A spot that was drawn along a view, or on the wide picture, along that of a motion."""
+    drawn_in, spots = on_sphere(shot, view, [spot])
+    return seen_along(camera_of(shot, drawn_in).to(camera_of(shot, motion)), spots[0])
 
 
 def seen_along(between: Matrix, spot: Spot) -> Spot:

@@ -16,7 +16,7 @@ import numpy as np
 from cravo.core.document import Sphere, ViewDirection
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels
-from cravo.core.finders.tracks import Finding
+from cravo.core.finders.tracks import Finding, numbered, shot_end
 from cravo.core.geometry.sphere import Camera, Wide, angle, towards, turn_of
 from cravo.core.progress import Progress, reported
 
@@ -59,14 +59,12 @@ def find_around(
     for frame, picture in reported(frames, first, last, progress):
         if not finding or frame in begins:
             people += _together(finding, cameras, wide)
-            end = min([last, *(other - 1 for other in begins if other > frame)])
-            finding = [Finding(settings, frame, end) for _ in cameras]
+            finding = [Finding(settings, frame, shot_end(frame, last, begins)) for _ in cameras]
         for one, laid in zip(finding, places, strict=True):
             shown = cv2.remap(picture, laid, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
             one.step(frame, np.asarray(shown, np.uint8))
     people += _together(finding, cameras, wide)
-    people.sort(key=lambda one: -max(seen.oval.rx for seen in one.seen.values()))
-    return [FaceTrack(i + 1, dict(sorted(one.seen.items()))) for i, one in enumerate(people)]
+    return numbered([one.seen for one in people])
 
 
 def _together(finding: list[Finding], cameras: list[Camera], wide: Wide) -> list[_Person]:

@@ -62,11 +62,21 @@ def find(
     for frame, picture in reported(frames, first, last, progress):
         if finding is None or frame in begins:
             people += finding.tracks() if finding else []
-            finding = Finding(settings, frame, min([last, *(other - 1 for other in begins if other > frame)]))
+            finding = Finding(settings, frame, shot_end(frame, last, begins))
         finding.step(frame, picture)
     people += finding.tracks() if finding else []
-    people.sort(key=lambda one: -max(seen.oval.rx for seen in one.seen.values()))
-    return [FaceTrack(i + 1, dict(sorted(one.seen.items()))) for i, one in enumerate(people)]
+    return numbered([one.seen for one in people])
+
+
+def shot_end(frame: int, last: int, begins: Collection[int]) -> int:
+    """The last frame of the shot that begins on a frame."""
+    return min([last, *(other - 1 for other in begins if other > frame)])
+
+
+def numbered(people: list[dict[int, FaceObservation]]) -> list[FaceTrack]:
+    """A track for each person, widest first."""
+    ordered = sorted(people, key=lambda seen: -max(one.oval.rx for one in seen.values()))
+    return [FaceTrack(i + 1, dict(sorted(seen.items()))) for i, seen in enumerate(ordered)]
 
 
 SETTLED = 4  # frames after which a face's speed is known

@@ -10,7 +10,7 @@ Snyder 1987, *Map Projections: A Working Manual*: equirectangular, gnomonic, ste
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
@@ -93,10 +93,6 @@ class Camera:
         assert self.lens == "straight"
         x, y = self.middle
         return np.array([[self.focal, 0, x], [0, self.focal, y], [0, 0, 1.0]]) @ self.turn
-
-    def scaled(self, by: float) -> Camera:
-        """The same picture with so many times as many pixels to a side."""
-        return replace(self, focal=self.focal * by, middle=(self.middle[0] * by, self.middle[1] * by))
 
     def directions(self, points: Points) -> Points:
         """Unit directions of pixels, (n, 2) to (n, 3)."""

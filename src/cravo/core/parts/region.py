@@ -92,8 +92,8 @@ def _with_edge(matte: Matte, edge: Edge, view: PartView) -> Matte:
     if matte.empty and not edge.invert:
         return NOTHING
     if view.shot.sphere is not None and not matte.empty:
-        wide = reach(edge, view.frame) + 4 * edge.smooth + 2
-        found = flattened(matte, lambda values: edged(values, edge, view.frame, view.pixel), wide, view)
+        around = reach(edge, view.frame) + 4 * edge.smooth + 2
+        found = flattened(matte, lambda values: edged(values, edge, view.frame, view.pixel), around, view)
         return Matte(view.whole, found.over(view.whole)).inverted() if edge.invert else found
     box = view.whole if edge.invert else grown_box(matte.box, edge, view.frame, view.pixel, view.whole)
     values = edged(matte.over(box), edge, view.frame, view.pixel)
