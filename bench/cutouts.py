@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bench.demo import Clip, clip
 from cravo.core.document import Shot, Stroke
+from cravo.core.geometry.sphere import sphere_of
 from cravo.demo.make import SCENES
 
 Truth = dict[int, NDArray[np.uint8]]
@@ -37,7 +38,10 @@ class Target:
 
     @property
     def shot(self) -> Shot:
-        return Shot(name=self.scene, medium=self.scene, start=0, first=0, last=self.of.facts.frames - 1)
+        facts = self.of.facts
+        return Shot(
+            name=self.scene, medium=self.scene, start=0, first=0, last=facts.frames - 1, sphere=sphere_of(facts)
+        )
 
     @property
     def truth(self) -> Truth:

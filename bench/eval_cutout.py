@@ -14,14 +14,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, corrections, overlap
+from bench.cutouts import FIRST, LAST, TARGETS, Target, boundary_f, overlap
 from bench.mattes import propagated
 from bench.report import Measure, Measures
-from cravo.core.cutout.clip_view import ClipView
-from cravo.core.cutout.first import careful, sort_of
+from bench.stroked import carried, first_strokes, overlaps, set_right, whole
 from cravo.core.cutout.frame_mattes import SURE, FrameMatte
-from cravo.core.cutout.propagation import to_matte
-from cravo.core.document import CutOut, Stroke
+from cravo.core.document import CutOut
 from cravo.core.finders.matting import Matting
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Medium
@@ -30,7 +28,6 @@ GOALS = {"person": 0.97, "pair": 0.94, "thing": 0.93}
 BAD = 0.9  # intersection over union below which a frame ought to be doubted
 HAIR, HEAD = 30, 0.3  # frames, and the upper share of somebody, on which hair is measured
 MORE = 2  # strokes at doubts
-Mattes = dict[int, FrameMatte]
 
 
 def measure() -> Measures:
@@ -39,16 +36,16 @@ def measure() -> Measures:
     for name, targets in TARGETS.items():
         shares, borders, mended, peers, network = [], [], [], [], []
         for target in targets:
-            strokes = _first_strokes(target)
-            mattes = _carried(target, strokes)
-            scores = _scores(target, mattes)
+            strokes = first_strokes(target)
+            mattes = carried(target, strokes)
+            scores = overlaps(target, mattes)
             shares += list(scores.values())
-            borders += [boundary_f(_whole(mattes.get(f), target), target.truth[f] > 127) for f in scores]
+            borders += [boundary_f(whole(mattes.get(f), target), target.truth[f] > 127) for f in scores]
             marked += [
                 (scores[f], f not in mattes or mattes[f].mark.confidence < SURE) for f in scores if f != target.at
             ]
-            mended += list(_scores(target, _mended(target, strokes, mattes)).values())
-            peers += _grabcut(target, _whole(mattes[target.at], target))
+            mended += list(overlaps(target, set_right(target, strokes, mattes, MORE)).values())
+            peers += _grabcut(target, whole(mattes[target.at], target))
             if not target.thing:
                 network += _network(target)
         found[f"cutout.{name}.iou_mean"] = Measure(float(np.mean(shares)), "share", GOALS[name])
@@ -63,58 +60,6 @@ def measure() -> Measures:
         found["cutout.doubts.recall"] = Measure(float(np.mean(bad)), "share", 0.9)
     found["cutout.doubts.false_alarm"] = Measure(float(np.mean(good)), "share", 0.1, low=True)
     return found
-
-
-def _first_strokes(target: Target) -> list[Stroke]:
-    strokes = [target.stroke(target.at)]
-    if not target.thing:
-        return strokes
-    truth = target.truth[target.at] > 127
-    clip = _clip_view(target)
-    sort = sort_of(clip, target.at, strokes)
-    for _ in range(2):
-        shown = _whole(to_matte(clip, careful(clip, target.at, strokes, sort)), target)
-        for more in corrections(shown, truth, target.at):
-            again = _whole(to_matte(clip, careful(clip, target.at, [*strokes, more], sort)), target)
-            if overlap(again, truth) > overlap(shown, truth):
-                strokes.append(more)
-                break
-    clip.close()
-    return strokes
-
-
-def _carried(target: Target, strokes: list[Stroke]) -> Mattes:
-    part = CutOut(strokes=strokes, span=(FIRST, LAST))
-    medium = Medium(target.of.path, target.of.facts)
-    return propagated(medium, target.shot, part)
-
-
-def _mended(target: Target, strokes: list[Stroke], mattes: Mattes) -> Mattes:
-    """After further strokes: of the frames that Cravo doubts the one that looks worst, on its largest wrong piece."""
-    for _ in range(MORE):
-        anchors = {stroke.frame for stroke in strokes}
-        scores = _scores(target, mattes)
-        doubted = [f for f in scores if f not in anchors and (f not in mattes or mattes[f].mark.confidence < SURE)]
-        seen = [f for f in doubted if (target.truth[f] > 127).any()]
-        if not seen:
-            break
-        worst = min(seen, key=lambda f: scores[f])
-        shown = _whole(mattes.get(worst), target)
-        more = next(corrections(shown, target.truth[worst] > 127, worst), target.stroke(worst))
-        strokes = [*strokes, more]
-        mattes = _carried(target, strokes)
-    return mattes
-
-
-def _scores(target: Target, mattes: Mattes) -> dict[int, float]:
-    return {f: overlap(_whole(mattes.get(f), target), target.truth[f] > 127) for f in range(FIRST, LAST + 1)}
-
-
-def _whole(one: FrameMatte | None, target: Target) -> NDArray[np.bool_]:
-    whole = np.zeros((target.of.facts.height, target.of.facts.width), bool)
-    if one is not None and not one.box.empty:
-        whole[one.box.top : one.box.bottom, one.box.left : one.box.right] = one.alpha > 127
-    return whole
 
 
 def _hair(target: Target) -> float:
@@ -136,11 +81,6 @@ def _wrong_around_head(one: FrameMatte, truth: NDArray[np.uint8]) -> int:
     band = (cv2.dilate(inside, np.ones((41, 41), np.uint8)) > 0) & (cv2.erode(inside, np.ones((13, 13), np.uint8)) == 0)
     band[rows[0] + int(HEAD * np.ptp(rows)) :] = False
     return int(np.abs(found.astype(int) - truth)[band].sum())
-
-
-def _clip_view(target: Target) -> ClipView:
-    of = target.of
-    return ClipView(lambda: Reader(of.path, of.facts), of.facts, 0, of.facts.frames - 1)
 
 
 def _pictures(target: Target, frames: range, width: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:

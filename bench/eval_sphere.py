@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from bench.cutouts import Target
 from bench.demo import clip
 from bench.report import Measure, Measures
-from bench.sphere import SCENE, piece, stones
+from bench.sphere import AT, SCENE, piece, stones
+from bench.stroked import carried, overlaps, set_right
 from cravo.core.document import Sphere
-from cravo.core.finders.around import find_around
+from cravo.core.finders.faces_around import find_faces_around
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.geometry.sphere import Wide, angle, unit
 
+MORE = 4  # strokes at doubts
 NARROW = 0.4  # of its height, that a face is seen wide at least: less is seen from its edge
 
 
@@ -31,6 +34,20 @@ def measure() -> Measures:
         "sphere.follow.error_mean_deg": Measure(float(np.mean(wrong)), "degrees", 0.15, low=True),
         "sphere.follow.error_max_deg": Measure(float(np.max(wrong)), "degrees", low=True),
         **_faces(),
+        **_mattes(),
+    }
+
+
+def _mattes() -> Measures:
+    """The visitor cut out across the seam: one stroke, and more on some of the frames that Cravo doubts."""
+    target = Target(SCENE, "visitor", AT)
+    strokes = [target.stroke(AT)]
+    once = carried(target, strokes)
+    more = overlaps(target, set_right(target, strokes, once, MORE))
+    return {
+        "sphere.matte.iou_one_stroke": Measure(float(np.mean(list(overlaps(target, once).values()))), "share"),
+        "sphere.matte.iou_mean": Measure(float(np.mean(list(more.values()))), "share", 0.95),
+        "sphere.matte.iou_min": Measure(min(more.values()), "share"),
     }
 
 
@@ -39,7 +56,7 @@ def _faces() -> Measures:
     of = clip(SCENE)
     sphere = Sphere(width=of.facts.width, height=of.facts.height)
     wide, last = Wide(sphere.width, sphere.height), of.facts.frames - 1
-    tracks = find_around(rgb_ahead(of.path, of.facts, range(last + 1)), sphere, 0, last)
+    tracks = find_faces_around(rgb_ahead(of.path, of.facts, range(last + 1)), sphere, 0, last)
     seen = {frame: truth["face"] for frame, truth in enumerate(of.truth) if _faces_us(truth["face"]["degrees"])}
     hit = 0
     for frame, face in seen.items():

@@ -13,17 +13,21 @@ import pytest
 
 from cravo.core.arrange import add_shot
 from cravo.core.commands import AddTracker, Attach, NewMotion, NewRegion, SetSphere
-from cravo.core.document import Ellipse, Gaze, Look, MediumRef, Project, Region, Shot, Sphere, ViewDirection
+from cravo.core.document import Ellipse, Gaze, Lettering, Look, MediumRef, Project, Region, Shot, Sphere, ViewDirection
 from cravo.core.errors import BadDocument, BadFootage
+from cravo.core.exchange import read_motion
 from cravo.core.footage import spherical
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
 from cravo.core.geometry.sphere import angle, towards
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.sampling import MotionSampler
+from cravo.core.parts.kind import Footage
+from cravo.core.parts.region import region_matte
 from cravo.core.proof.faces import check_source, search_again
 from cravo.core.results import MemoryResults
 from cravo.core.stack.render import render
+from cravo.core.tasks.search import search
 from cravo.core.timing import Medium
 from cravo.core.validation import validated
 from cravo.demo.stall import Stall
@@ -255,3 +259,80 @@ def test_a_second_search_looks_across_the_border_as_well(all_around: Path) -> No
         return matte
 
     assert check_source(shot, tracks, size, over_her, MemoryResults()).gaps == []
+
+
+def run(*command: object) -> subprocess.CompletedProcess[str]:
+    done = subprocess.run([sys.executable, "-m", "cravo.cli", *map(str, command)], capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    return done
+
+
+def truth_of(frame: int, name: str) -> np.ndarray:
+    matte = Stall().matte(60 + frame, name)
+    return cv2.resize(matte, (WIDE.width, WIDE.height), interpolation=cv2.INTER_AREA) > 127
+
+
+def test_the_visitor_is_cut_out_across_the_border_without_a_server(all_around: Path, tmp_path: Path) -> None:
+    truth = truth_of(0, "visitor")
+    rows, columns = np.nonzero(truth)
+    x, top, tall = np.median(columns), rows.min(), np.ptp(rows)
+    line = " ".join(f"{x:.0f},{top + share * tall:.0f}" for share in (0.1, 0.25, 0.4, 0.55))
+    run("cutout", all_around, "--at", 0, "--include", line, "--kind", "person", "--out", tmp_path)
+    shares, split = [], 0
+    for frame in range(FRAMES):
+        found, wanted = cv2.imread(str(tmp_path / f"{frame:06}.png"), 0) > 127, truth_of(frame, "visitor")
+        shares.append((found & wanted).sum() / (found | wanted).sum())
+        split += wanted[:, :20].sum() > 300 and wanted[:, -20:].sum() > 300
+        for side in (np.s_[:, :20], np.s_[:, -20:]):
+            assert (found & wanted)[side].sum() >= 0.6 * wanted[side].sum() - 50, frame
+    assert np.mean(shares) > 0.85
+    assert split > 2
+
+
+def test_a_line_of_lettering_across_the_border_is_one_and_is_covered(all_around: Path) -> None:
+    project, medium = project_of(all_around)
+    shot = next(iter(project.shots()))
+    part, results = Lettering(words="OSTRELLE"), MemoryResults()
+    search(medium, shot, part, results, lambda done, total: None)
+    tracks = [track for track in results.lines(shot, part) or () if track.words == "OSTRELLE"]
+    spread = [np.array([one.corners[:, 0] for one in track.seen.values()]) for track in tracks]
+    # Of the tram's and the stall's the latter hangs across the border.
+    track, ends = next((track, ends) for track, ends in zip(tracks, spread, strict=True) if ends.max() > WIDE.width)
+    assert len(tracks) == 2
+    assert set(track.seen) == set(range(FRAMES))
+    assert (ends.min(1) < WIDE.width).all()
+    shot.regions.append(Region(name="Lettering", parts=[part]))
+    nothing = Footage(lambda at, size: pytest.fail("no picture is looked at"), lambda *of: None)
+    for frame in range(0, FRAMES, 4):
+        size = (WIDE.width, WIDE.height)
+        matte = region_matte(shot, shot.regions[0], frame, size, 1.0, results, nothing).whole(*size)
+        corners = track.seen[frame].corners
+        for u, v in np.random.default_rng(frame).uniform(0.05, 0.95, (20, 2)):
+            across = corners[0] + u * (corners[1] - corners[0])
+            x, y = across + v * (corners[3] + u * (corners[2] - corners[3]) - across)
+            assert matte[int(y), int(x) % WIDE.width] > 0.5
+
+
+def test_the_sky_goes_on_across_the_border(all_around: Path, tmp_path: Path) -> None:
+    run("find", "sky", all_around, "--out", tmp_path)
+    seam, inside = [], []
+    for frame in range(FRAMES):
+        sky = cv2.imread(str(tmp_path / f"{frame:06}.png"), 0)
+        assert sky[:40].mean() > 250
+        assert sky[-200:].max() == 0
+        seam.append(np.abs(sky[:, 0].astype(int) - sky[:, -1]).mean())
+        inside.append(np.abs(np.diff(sky.astype(int), axis=1)).mean())
+    assert np.mean(seam) < 3 * np.mean(inside) + 1
+
+
+def test_an_area_is_tracked_all_around_without_a_server(all_around: Path, tmp_path: Path) -> None:
+    area = " ".join(f"{x:.1f},{y:.1f}" for x, y in WIDE.points(stones(0)))
+    out = tmp_path / "motion.json"
+    run("follow", all_around, "--at", 0, "--shape", area, "--model", "perspective", "--out", out)
+    motion = read_motion(out.read_text())
+    assert motion.view is not None
+    camera = WIDE.camera(motion.view)
+    drawn = np.column_stack([np.array(motion.area), np.ones(4)])
+    for one in motion.given:
+        found = np.linalg.solve(camera.matrix, np.reshape(one.matrix, (3, 3)) @ drawn.T).T
+        assert np.degrees(angle(found, stones(one.frame))).mean() < 0.3

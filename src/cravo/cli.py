@@ -116,6 +116,7 @@ def _for_single_clips(commands: _Commands) -> None:
     follow.add_argument(
         "--hold-out", type=Path, metavar="MATTES/", help="mattes 000000.png ... of what is to be ignored"
     )
+    _all_around(follow)
     follow.add_argument("--out", type=Path, required=True, metavar="MOTION.json")
     _limited(follow, "lost or bridged")
     cutout = commands.add("cutout", _cutout, "Cut a person or a thing out of a clip.")
@@ -123,15 +124,14 @@ def _for_single_clips(commands: _Commands) -> None:
     _with_strokes(cutout, required=True)
     cutout.add_argument("--kind", choices=["person", "thing"], help="as it looks, where it is not said")
     cutout.add_argument("--quality", choices=["draft", "fine"], default="draft")
+    _all_around(cutout)
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
     _limited(cutout, "in doubt")
     found = commands.add("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
     found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
     _with_strokes(found, required=False)
-    found.add_argument(
-        "--spherical", action="store_true", help="for faces: the clip shows all around, though its file does not say so"
-    )
+    _all_around(found)
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
     _limited(found, "of the sky in doubt")
     hide = commands.add("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
@@ -142,9 +142,7 @@ def _for_single_clips(commands: _Commands) -> None:
     hide.add_argument("--lettering", action="store_true", help="signs, plates, badges")
     hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
     hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
-    hide.add_argument(
-        "--spherical", action="store_true", help="the clip shows all around, though its file does not say so"
-    )
+    _all_around(hide)
     hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
 
 
@@ -159,6 +157,12 @@ def _with_strokes(command: argparse.ArgumentParser, required: bool) -> None:
         ("--matte", "MATTE.png", "this, and nothing else, at the clip's size"),
     ):
         command.add_argument(option, dest="strokes", action=_Stroke, metavar=metavar, help=text)
+
+
+def _all_around(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "--spherical", action="store_true", help="the clip shows all around, though its file does not say so"
+    )
 
 
 def _limited(command: argparse.ArgumentParser, what: str) -> None:
@@ -305,7 +309,16 @@ def _render(options: argparse.Namespace) -> None:
 def _follow(options: argparse.Namespace) -> int:
     from cravo.headless import follow_clip
 
-    lost = follow_clip(options.clip, options.at, options.area, options.model, options.out, progress, options.hold_out)
+    lost = follow_clip(
+        options.clip,
+        options.at,
+        options.area,
+        options.model,
+        options.out,
+        progress,
+        options.hold_out,
+        options.spherical,
+    )
     return _judged(options.out, lost, options.most_doubts, "lost")
 
 
@@ -316,7 +329,7 @@ def _cutout(options: argparse.Namespace) -> int:
     if not has_model(MATTING):
         say("The network for people is not installed: a rough one stands in, or none. Run ./cravo models.")
     fine = options.quality == "fine"
-    doubts = cut_out_clip(options.clip, _strokes(options), options.kind, fine, options.out, progress)
+    doubts = cut_out_clip(options.clip, _strokes(options), options.kind, fine, options.out, progress, options.spherical)
     return _judged(options.out, doubts, options.most_doubts, "in doubt")
 
 
@@ -342,12 +355,14 @@ def _find(options: argparse.Namespace) -> int:
     if options.what == "faces":
         print(f"{options.out}: {find_faces(options.clip, options.out, progress, options.spherical)} faces")
     elif options.what == "lettering":
-        print(f"{options.out}: {find_lettering(options.clip, options.out, progress)} lines")
+        print(f"{options.out}: {find_lettering(options.clip, options.out, progress, options.spherical)} lines")
     elif options.what == "sky":
-        doubts = cut_out_clip(options.clip, _strokes(options), "sky", False, options.out, progress)
+        strokes = _strokes(options)
+        doubts = cut_out_clip(options.clip, strokes, "sky", False, options.out, progress, options.spherical)
         return _judged(options.out, doubts, options.most_doubts, "in doubt")
     else:
-        print(f"{options.out}: people on {find_people(options.clip, options.out, progress)} frames")
+        frames = find_people(options.clip, options.out, progress, options.spherical)
+        print(f"{options.out}: people on {frames} frames")
     return 0
 
 

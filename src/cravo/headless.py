@@ -23,6 +23,7 @@ from cravo.core.footage.facts import Facts
 from cravo.core.footage.formats import FORMATS, Encoding, endings, kind_by_ending
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.geometry.sphere import Wide, sphere_of
 from cravo.core.motion.run import follow
 from cravo.core.motion.targets import Target
 from cravo.core.motion.track import Track
@@ -40,6 +41,16 @@ from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
 MATTE_LINES = 24  # across a thing, by which a matte is said
+
+
+def whole_clip(clip: Path, spherical: bool = False) -> tuple[Medium, Shot]:
+    """A clip as one shot; taken as spherical where its file says so, or it is asked for."""
+    facts = probe(clip)
+    if spherical and facts.width != 2 * facts.height:
+        raise CravoError("Only a clip that is twice as wide as high can be spherical.")
+    sphere = sphere_of(facts.model_copy(update={"spherical": facts.spherical or spherical}))
+    last = facts.frames - 1
+    return Medium(clip, facts), Shot(name=clip.stem[:120], medium="clip", start=0, first=0, last=last, sphere=sphere)
 
 
 class Folder:
@@ -177,18 +188,24 @@ class WrittenMattes(MemoryResults):
 
 
 def cut_out_clip(
-    clip: Path, strokes: list[Stroke], kind: SubjectKind | None, fine: bool, out: Path, progress: Progress
+    clip: Path,
+    strokes: list[Stroke],
+    kind: SubjectKind | None,
+    fine: bool,
+    out: Path,
+    progress: Progress,
+    spherical: bool = False,
 ) -> int:
     """Cut something out of a whole clip: 8-bit mattes 000000.png ... at its size, and report.json. Returns the doubts."""
-    facts = probe(clip)
+    medium, shot = whole_clip(clip, spherical)
+    facts = medium.facts
     for stroke in strokes:
         if not 0 <= stroke.frame < facts.frames:
             raise CravoError(f"Frame {stroke.frame} is not in the clip, which has {facts.frames}.")
     part = CutOut(name=clip.stem[:120], sort=kind, fine=fine, strokes=strokes, span=(0, facts.frames - 1))
-    shot = Shot(name=clip.stem[:120], medium=str(clip), start=0, first=0, last=facts.frames - 1)
     out.mkdir(parents=True, exist_ok=True)
     written = WrittenMattes(shot, part, facts, out)
-    propagate(Medium(clip, facts), shot, part, part.span, written, progress)
+    propagate(medium, shot, part, part.span, written, progress)
     report = [
         {"frame": frame, "confidence": mark.confidence, "doubt": mark.confidence < SURE, "reasons": list(mark.reasons)}
         for frame in range(facts.frames)
@@ -249,12 +266,15 @@ def follow_clip(
     out: Path,
     progress: Progress,
     hold_out: Path | None = None,
+    spherical: bool = False,
 ) -> int:
     """Follow a drawn outline over a whole clip and write a motion as JSON. Returns how many frames were lost.
 
-    What the mattes of the folder `hold_out` cover is ignored.
+    What the mattes of the folder `hold_out` cover is ignored. In a spherical clip the outline is drawn on the wide
+    picture, and the motion lies in the flat picture along the view that has it in its middle.
     """
-    facts: Facts = probe(clip)
+    medium, shot = whole_clip(clip, spherical)
+    facts, sphere = medium.facts, shot.sphere
     if not 0 <= at < facts.frames:
         raise CravoError(f"Frame {at} is not in the clip, which has {facts.frames}.")
     if len(outline) < 3:
@@ -262,7 +282,11 @@ def follow_clip(
     held = mattes_in(hold_out, facts) if hold_out else nothing_held
     total = facts.frames - 1
     motion = Motion(name=clip.stem[:120], at=at, area=outline, model=model, span=(0, total))
-    target = Target("", motion.name, at, tuple(outline), model, ())
+    if sphere is not None:
+        wide = Wide(sphere.width, sphere.height)
+        motion.view, camera = wide.nearby(np.array(outline))
+        motion.area = [(x, y) for x, y in camera.points(wide.directions(np.array(outline))).tolist()]
+    target = Target("", motion.name, at, tuple(motion.area), model, (), sphere, motion.view)
 
     def followed(cuts: Collection[int]) -> Track:
         track = Track(at)
@@ -275,7 +299,7 @@ def follow_clip(
     known = followed(())
     if not all(known.followed(frame) for frame in range(facts.frames)):
         # It may be a cut that it was lost at, or went on over; where all is followed there is hardly one.
-        cuts = begins(Medium(clip, facts), 0, total)
+        cuts = begins(medium, 0, total)
         known = followed(cuts) if cuts else known
     write(out, motion_file(clip.name, motion.name, motion, known, range(facts.frames)).model_dump_json())
     return sum(not known.followed(frame) for frame in range(facts.frames))

@@ -19,8 +19,6 @@ from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Box
-from cravo.core.footage.probe import probe
-from cravo.core.geometry.sphere import sphere_of
 from cravo.core.parts.observation import Observation
 from cravo.core.progress import Progress
 from cravo.core.proof.looks import SOFTER
@@ -31,8 +29,7 @@ from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
-from cravo.core.timing import Medium
-from cravo.headless import Say, WrittenMattes
+from cravo.headless import Say, WrittenMattes, whole_clip
 
 What = Literal["faces", "people", "lettering"]
 With = Literal["pixelate", "blur", "solid"]
@@ -40,7 +37,7 @@ With = Literal["pixelate", "blur", "solid"]
 
 def find_faces(clip: Path, out: Path, progress: Progress, spherical: bool = False) -> int:
     """Write the faces of a clip as JSON; returns how many people. In a spherical one sizes are as at the equator."""
-    medium, shot, part, results = *_whole_clip(clip, spherical), Faces(), MemoryResults()
+    medium, shot, part, results = *whole_clip(clip, spherical), Faces(), MemoryResults()
     search(medium, shot, part, results, progress)
     tracks = results.faces(shot, part) or ()
     lines = [
@@ -71,9 +68,9 @@ def _numbers(cover: ShapePart | None) -> list[float] | None:
     return [round(value, 2) for value in (pose.x, pose.y, pose.rx, pose.ry, pose.rotation)]
 
 
-def find_lettering(clip: Path, out: Path, progress: Progress) -> int:
+def find_lettering(clip: Path, out: Path, progress: Progress, spherical: bool = False) -> int:
     """Write the lines of text of a clip as JSON; returns how many."""
-    medium, shot, part, results = *_whole_clip(clip), Lettering(), MemoryResults()
+    medium, shot, part, results = *whole_clip(clip, spherical), Lettering(), MemoryResults()
     search(medium, shot, part, results, progress)
     tracks = results.lines(shot, part) or ()
     lines = [
@@ -96,16 +93,6 @@ def find_lettering(clip: Path, out: Path, progress: Progress) -> int:
     return len(tracks)
 
 
-def _whole_clip(clip: Path, spherical: bool = False) -> tuple[Medium, Shot]:
-    """A clip as one shot; taken as spherical where its file says so, or it is asked for."""
-    facts = probe(clip)
-    if spherical and facts.width != 2 * facts.height:
-        raise CravoError("Only a clip that is twice as wide as high can be spherical.")
-    sphere = sphere_of(facts.model_copy(update={"spherical": facts.spherical or spherical}))
-    last = facts.frames - 1
-    return Medium(clip, facts), Shot(name=clip.stem[:120], medium="clip", start=0, first=0, last=last, sphere=sphere)
-
-
 def _about(clip: Path, facts: Facts) -> dict[str, object]:
     return {"clip": clip.name, "size": [facts.width, facts.height], "frames": facts.frames}
 
@@ -114,9 +101,9 @@ def _known(seen: Observation) -> dict[str, object]:
     return {"state": seen.how, "confidence": round(seen.sure, 3)}
 
 
-def find_people(clip: Path, out: Path, progress: Progress) -> int:
+def find_people(clip: Path, out: Path, progress: Progress, spherical: bool = False) -> int:
     """Write mattes of all people, 000000.png ... at the clip's size; returns the number of frames with somebody."""
-    medium, shot = _whole_clip(clip)
+    medium, shot = whole_clip(clip, spherical)
     out.mkdir(parents=True, exist_ok=True)
     part = _everyone(shot)
     written = WrittenMattes(shot, part, medium.facts, out)
@@ -143,13 +130,13 @@ def protect(
 ) -> Report:
     """Hide the faces of a clip, or whole people, write the new file and check it. Nothing is written over the clip.
 
-    In a `spherical` clip faces are hidden all around; people and lettering are looked for in the wide picture, as it is.
+    In a `spherical` clip all is looked for all around.
     """
     if out.suffix.lower() != ".mp4":
         raise CravoError("The name of the new file must end in .mp4.")
     if out.exists() and out.samefile(clip):
         raise CravoError("The new file would take the place of the clip. Choose another name.")
-    medium, shot = _whole_clip(clip, spherical)
+    medium, shot = whole_clip(clip, spherical)
     facts, shot.voice = medium.facts, voice
     results = _CodedResults()
     for name, part in (("faces", Faces()), ("lettering", Lettering())):

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from bench.mattes import matte_of
 
-from cravo.core.document import Ellipse, Horizon, Motion, Path, Rectangle, Region, Shot
+from cravo.core.document import Ellipse, Horizon, Motion, Path, Rectangle, Region, Shot, Sphere, ViewDirection
 from cravo.core.errors import BadDocument
 from cravo.core.exchange import (
     MotionFile,
@@ -20,6 +20,7 @@ from cravo.core.exchange import (
     read_table,
     shape_svg,
 )
+from cravo.core.geometry.sphere import Wide, turn_of
 from cravo.core.geometry.transforms import IDENTITY, apply, matrix_of, similarity
 from cravo.core.keyframes import Point, outline_at, with_key
 from cravo.core.motion.targets import track_of
@@ -52,6 +53,22 @@ def test_a_motion_comes_back_from_json_as_it_went():
         here = np.array(MOTION.area)
         assert np.allclose(apply(track.samples[frame].matrix, here), apply(a_track().samples[frame].matrix, here))
     assert 9 not in track.samples
+
+
+def test_a_motion_on_a_sphere_comes_back_with_its_view_and_what_is_behind_it():
+    view, sphere = ViewDirection(yaw=170), Sphere(width=640, height=320)
+    motion = MOTION.model_copy(update={"view": view, "at": 0})
+    plane = Wide(640, 320).camera(view).matrix
+    turns = {frame: turn_of(ViewDirection(yaw=-30.0 * frame)) for frame in range(5)}  # at last behind the view
+    known = Track(0, [Sample(f, plane @ turn @ np.linalg.inv(plane), 1.0) for f, turn in turns.items()])
+    back = read_motion(motion_file("yard.mp4", "Side", motion, known, range(5)).model_dump_json())
+    assert back.view == view
+    for frame in range(5):
+        wanted, found = known.samples[frame].matrix, given(back).samples[frame].matrix
+        assert np.allclose(found / np.linalg.norm(found), wanted / np.linalg.norm(wanted))
+    # As a table its corners are pixels of the clip: a twelfth of its width further on each frame.
+    places = corners_of(motion, known, range(5), sphere)["corner 1"]
+    assert [round((x - places[0][1]) % 640) for _, x, _ in places] == [round(640 * k / 12) for k in range(5)]
 
 
 def test_the_published_schema_is_that_of_the_code():

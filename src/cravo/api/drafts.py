@@ -12,6 +12,7 @@ from dataclasses import replace
 from threading import Lock
 
 from cravo.api.opened import Opened
+from cravo.core.cutout.around import TurnedClip, turned_at, turned_to
 from cravo.core.cutout.body import piece_of
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.first import quick, sort_of
@@ -35,7 +36,7 @@ class Drafts:
 
     def __init__(self, stores: Stores) -> None:
         self._stores = stores
-        self._clips: Opened[tuple[str, int, int], ClipView] = Opened(CLIPS)
+        self._clips: Opened[tuple[str, int, int, TurnedClip | None], ClipView] = Opened(CLIPS)
         self._lock = Lock()
         self._drawer = ThreadPoolExecutor(1)
         self._coming: dict[tuple[str, int], Future[None]] = {}
@@ -51,8 +52,9 @@ class Drafts:
         wait([coming for key in keys if (coming := self._coming.get((key, frame))) is not None])
 
     def look(self, shot: Shot, frame: int) -> None:
-        """Prepare a frame for strokes: its picture, and its people."""
-        self._clip(shot).people(frame)
+        """Prepare a frame for strokes: its picture, and its people; a sphere is not turned to anything yet."""
+        if shot.sphere is None:
+            self._clip(shot, None).people(frame)
 
     def draw(self, shot: Shot, part: CutOut, frame: int) -> None:
         """Begin the draft of a frame that has strokes; whoever asks for that frame waits for it.
@@ -72,29 +74,31 @@ class Drafts:
             log.warning("no draft of frame %d", spot[1], exc_info=done.exception())
 
     def _draw(self, shot: Shot, part: CutOut, frame: int) -> None:
-        one, clip = marked(shot, part, frame), self._clip(shot)
-        results = self._stores.results
-        strokes, engine = list(one.strokes), Prompted(part.engine) if part.engine else None
-        shown = None if one.base is None else results.matte_at(shot.medium, one.base.key, frame)
+        one, results = marked(shot, part, frame), self._stores.results
+        clip = self._clip(shot, turned_to(shot.sphere, one))
+        strokes, engine = clip.strokes(one.strokes), Prompted(part.engine) if part.engine else None
+        kept = None if one.base is None else results.matte_at(shot.medium, one.base.key, frame)
+        shown = None if kept is None else clip.shows(kept)
         sort = part.sort or sort_of(clip, frame, strokes, shown)
         matte = to_matte(clip, quick(clip, frame, strokes, sort, engine, shown))
         if part.piece is not None and sort == "person":
             matte = piece_of(clip.picture(frame), matte, part.piece)
-        results.put_mattes(shot.medium, one.key, {frame: replace(matte, mark=DRAFT)})
+        results.put_mattes(shot.medium, one.key, {frame: replace(clip.matte(matte), mark=DRAFT)})
 
     def proposed(self, shot: Shot, frame: int, spot: tuple[float, float]) -> list[list[tuple[float, float]]]:
         """Outlines in source pixels of what a click there would cut out."""
-        clip = self._clip(shot)
-        strokes = [Stroke(frame=frame, points=[spot], width=CLICK)]
-        return to_matte(clip, quick(clip, frame, strokes, sort_of(clip, frame, strokes))).outlines()
+        clip = self._clip(shot, turned_at(shot.sphere, [spot]))
+        strokes = clip.strokes([Stroke(frame=frame, points=[spot], width=CLICK)])
+        matte = to_matte(clip, quick(clip, frame, strokes, sort_of(clip, frame, strokes)))
+        return clip.matte(matte).outlines()
 
-    def _clip(self, shot: Shot) -> ClipView:
-        name = (shot.medium, shot.first, shot.last)
+    def _clip(self, shot: Shot, turned: TurnedClip | None) -> ClipView:
+        name = (shot.medium, shot.first, shot.last, turned)
         with self._lock:
             clip = self._clips.get(name)
             if clip is None:
                 medium = self._stores.media.get(shot.medium)
                 clip = self._clips[name] = ClipView(
-                    lambda: Reader(medium.path, medium.facts), medium.facts, shot.first, shot.last
+                    lambda: Reader(medium.path, medium.facts), medium.facts, shot.first, shot.last, turned=turned
                 )
             return clip

@@ -98,7 +98,7 @@ def motion_as_table(project: UUID, shot: str, motion: str, studio: TheStudio) ->
         for spot_on in [tracker_spots(the_shot, the_motion, one, studio.stores.results.samples)]
     }
     if not places:
-        places = corners_of(the_motion, track, frames)
+        places = corners_of(the_motion, track, frames, the_shot.sphere)
     return download(motion_table(places), the_motion.name, "csv", "text/csv")
 
 

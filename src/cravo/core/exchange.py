@@ -19,8 +19,9 @@ import svgelements as svg
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
-from cravo.core.document import Area, Given, Model, Motion, Path, ShapePart, Shot
+from cravo.core.document import Area, Given, Model, Motion, Path, ShapePart, Shot, Sphere, ViewDirection
 from cravo.core.errors import BadDocument
+from cravo.core.geometry.sphere import Points, Wide
 from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points
 from cravo.core.motion.fit import fit
@@ -45,13 +46,17 @@ class MotionFrame(Plain):
 
 
 class MotionFile(Plain):
-    """A followed movement. A lost frame has the matrix of the nearest frame that is known, or a bridged one."""
+    """A followed movement. A lost frame has the matrix of the nearest frame that is known, or a bridged one.
+
+    On a sphere all pixels are those of the flat picture along `view`; what a matrix gives a third number below 0 is behind.
+    """
 
     clip: str = ""
     name: str = "Motion"
     at: int
     model: Model = "similarity"
     area: Area = []
+    view: ViewDirection | None = None
     frames: list[MotionFrame] = Field(min_length=1, max_length=200_000)
 
 
@@ -66,7 +71,9 @@ def motion_file(clip: str, name: str, motion: Motion, track: Track, frames: Iter
         found.append(
             MotionFrame(frame=frame, matrix=matrix, confidence=confidence, state="followed" if sure else "lost")
         )
-    return MotionFile(clip=clip, name=name, at=motion.at, model=motion.model, area=motion.area, frames=found)
+    return MotionFile(
+        clip=clip, name=name, at=motion.at, model=motion.model, area=motion.area, view=motion.view, frames=found
+    )
 
 
 def motion_table(places: dict[str, list[tuple[int, float, float]]]) -> str:
@@ -79,17 +86,29 @@ def motion_table(places: dict[str, list[tuple[int, float, float]]]) -> str:
     return out.getvalue()
 
 
-def corners_of(motion: Motion, track: Track, frames: Iterable[int]) -> dict[str, list[tuple[int, float, float]]]:
-    """The corners of the box around an area, where the motion takes them."""
+def corners_of(
+    motion: Motion, track: Track, frames: Iterable[int], sphere: Sphere | None = None
+) -> dict[str, list[tuple[int, float, float]]]:
+    """The corners of the box around an area, where the motion takes them; on a sphere as pixels of the wide picture."""
     area = np.array(motion.area)
     (left, top), (right, bottom) = area.min(0), area.max(0)
     box = np.array([[left, top], [right, top], [right, bottom], [left, bottom]])
     found: dict[str, list[tuple[int, float, float]]] = {f"corner {i + 1}": [] for i in range(4)}
     for frame in frames:
         if track.known(frame):
-            for (x, y), known in zip(apply(track.samples[frame].matrix, box).tolist(), found.values(), strict=True):
+            places = _placed(track.samples[frame].matrix, box, motion.view, sphere)
+            for (x, y), known in zip(places.tolist(), found.values(), strict=True):
                 known.append((frame, x, y))
     return found
+
+
+def _placed(matrix: Matrix, points: Points, view: ViewDirection | None, sphere: Sphere | None) -> Points:
+    """Where a motion takes points, in pixels of the clip."""
+    if view is None or sphere is None:
+        return apply(matrix, points)
+    wide = Wide(sphere.width, sphere.height)
+    carried = np.column_stack([points, np.ones(len(points))]) @ matrix.T
+    return wide.points(np.asarray(np.linalg.solve(wide.camera(view).matrix, carried.T).T, np.float64))
 
 
 def read_motion(text: str) -> Motion:
@@ -104,7 +123,7 @@ def read_motion(text: str) -> Motion:
     except ValueError:
         raise BadDocument("This is not a motion: it is not JSON.") from None
     known = {one.frame: np.array(one.matrix) for one in file.frames if one.state == "followed"}
-    return _given(file.name, file.at, known, list(file.area), file.model)
+    return _given(file.name, file.at, known, list(file.area), file.model, file.view)
 
 
 def read_table(text: str, name: str) -> Motion:
@@ -146,7 +165,14 @@ def read_table(text: str, name: str) -> Motion:
     return _given(name, at, known, area, model)
 
 
-def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float, float]], model: Model) -> Motion:
+def _given(
+    name: str,
+    at: int,
+    known: dict[int, Matrix],
+    area: list[tuple[float, float]],
+    model: Model,
+    view: ViewDirection | None = None,
+) -> Motion:
     if not known:
         raise BadDocument("The file does not say where the motion is on any frame.")
     given = []
@@ -155,7 +181,9 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
             raise BadDocument(
                 f"The matrix of frame {frame} has no inverse: it flattens the picture to a line or a point."
             )
-        given.append(Given(frame=frame, matrix=(matrix / (matrix[2, 2] or 1.0)).ravel().tolist()))
+        # On a sphere the sign says what is ahead.
+        scale = (matrix[2, 2] if view is None else abs(matrix[2, 2])) or 1.0
+        given.append(Given(frame=frame, matrix=(matrix / scale).ravel().tolist()))
     try:
         return Motion(
             name=name[:120] or "Motion",
@@ -163,6 +191,7 @@ def _given(name: str, at: int, known: dict[int, Matrix], area: list[tuple[float,
             area=area,
             model=model,
             given=given,
+            view=view,
             span=(given[0].frame, given[-1].frame),
         )
     except ValidationError as error:

@@ -133,6 +133,12 @@ def _check_sphere(shot: Shot) -> None:
     views = [*(motion.view for motion in shot.motions), *(shape.view for shape in shapes)]
     if shot.sphere is None and any(view is not None for view in views):
         raise BadDocument(f"{shot.name} is a flat shot, but something in it was drawn on a sphere.")
+    around = {motion.id: motion.view is not None for motion in shot.motions}
+    for shape in shapes:
+        if around.get(shape.attached_to or "", shape.view is not None) != (shape.view is not None):
+            raise BadDocument(
+                f"{shape.name} lies on the sphere and its motion on the wide picture, or the other way round."
+            )
 
 
 def _check_motion(motion: Motion, shot: Shot) -> None:

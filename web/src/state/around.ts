@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Motion, Shape } from '../api/types'
 import { IDENTITY, inverse, multiplied, type Matrix } from '../viewer/geometry'
 import { mapping, type Point, type Size } from '../viewer/mapping'
-import { between, gazeAt, onWide, planeOf, type Direction, type Gaze } from '../viewer/sphere'
+import { between, cutAtSeam, directionOf, gazeAt, onWide, planeOf, type Direction, type Gaze } from '../viewer/sphere'
 import { valueAt } from './numbers'
 import { useSelection } from './selection'
 import { useSession } from './session'
@@ -12,6 +12,7 @@ import { useSession } from './session'
 const FIELD = { low: 30, high: 120 } // degrees that are seen from the left border to the right one
 const UP = 90
 const SHAPE = 9 / 16 // of the flat picture
+const NEAR = 0.05 // what lies less far ahead than that is not drawn
 
 export const DIRECTIONS: { label: string; yaw: number; pitch: number }[] = [
   { label: 'Front', yaw: 0, pitch: 0 },
@@ -89,6 +90,38 @@ export const useAround = defineStore('around', () => {
     return onWide(sphere.value!, direction(of, carrier, point))
   }
 
+  /** A point that is seen, as what is kept of the clip tells it: by its pixels, on a sphere by those of the wide picture. */
+  const kept = (point: Point): Point => (view.value && sphere.value ? wide(view.value, IDENTITY, point) : point)
+
+  /** A line through pixels of the clip as it is seen now: without what lies behind, and cut at the border of the wide picture. */
+  function lines(points: Point[]): Point[][] {
+    const [whole, along] = [sphere.value, view.value]
+    if (!whole) return [points]
+    if (!along) return cutAtSeam(whole, points)
+    const plane = planeOf(whole, along)
+    const pieces: Point[][] = [[]]
+    for (const point of points) {
+      const [x, y, z] = directionOf(whole, point)
+      const far = plane[6] * x + plane[7] * y + plane[8] * z
+      if (far < NEAR) pieces.push([])
+      else {
+        const at = (i: number) => (plane[i] * x + plane[i + 1] * y + plane[i + 2] * z) / far
+        pieces[pieces.length - 1].push({ x: at(0), y: at(3) })
+      }
+    }
+    return pieces.filter((piece) => piece.length)
+  }
+
+  /** The same of a closed one that lies around a pixel of the clip; on a sphere upright there, with sizes as at its equator. */
+  function linesAround(middle: Point, points: Point[]): Point[][] {
+    const whole = sphere.value
+    if (!whole) return [[...points, points[0]]]
+    const there = gazeAt(directionOf(whole, middle))
+    const half = whole.height / 2
+    const on = points.map(({ x, y }) => wide(there, IDENTITY, { x: x - middle.x + half, y: y - middle.y + half }))
+    return lines([...on, on[0]])
+  }
+
   function look(to: Gaze) {
     yaw.value = 180 - ((((180 - to.yaw) % 360) + 360) % 360)
     pitch.value = Math.min(Math.max(to.pitch, -UP), UP)
@@ -115,6 +148,6 @@ export const useAround = defineStore('around', () => {
   // prettier-ignore
   return {
     wanted, yaw, pitch, field, sphere, looking, shown, on, request, view, piece, map,
-    turned, direction, wide, look, lookAt, turn, zoom, within,
+    turned, direction, wide, kept, lines, linesAround, look, lookAt, turn, zoom, within,
   }
 })

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, RecipeInfo, Region } from '../api/types'
+import { useAround } from './around'
 import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
 import { useFound } from './found'
@@ -20,6 +21,7 @@ export const useLooks = defineStore('looks', () => {
   const { session, selection, lanes, tools, commands } = useStores()
   const found = useFound()
   const cutting = useCutting()
+  const around = useAround()
   const shelf = useShelf()
   const copied = useStorage<Look[]>('cravo.looks', [])
   const open = ref<string | null>(null) // the look whose settings are shown
@@ -180,6 +182,7 @@ export const useLooks = defineStore('looks', () => {
       width,
       region: selection.regionId,
       spot: spot && [spot.x, spot.y],
+      view: spot && around.view,
     }))
     if (!well) return
     const fresh = selection.shot?.regions.find((one) => session.created.includes(one.id))

@@ -223,13 +223,13 @@ defineExpose({
         </g>
       </g>
       <MotionMarks v-if="!view.playing" />
-      <FoundMarks v-if="!view.playing && !around.on" />
+      <FoundMarks v-if="!view.playing" />
       <template v-if="selected">
         <Handles :part="selected.part" />
         <PathPoints v-if="selected.part.kind === 'path'" ref="points" :part="selected.part" />
         <LookHandles />
       </template>
-      <Strokes v-if="!around.on" ref="strokes" />
+      <Strokes ref="strokes" />
       <Sketch ref="sketch" />
     </g>
     <PlaceHandles

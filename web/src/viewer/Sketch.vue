@@ -6,7 +6,6 @@ import { useAround } from '../state/around'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { usePicking } from '../state/picking'
-import { say } from '../state/say'
 import { useStores } from '../state/stores'
 import { shapeKind } from '../shapes'
 import { along, line } from './geometry'
@@ -14,7 +13,6 @@ import { drag } from './drag'
 import type { Point } from './mapping'
 import { useSpace } from './space'
 
-const ON_WIDE = ['stroke', 'pick', 'face', 'spot'] // tools that work on the wide picture of a sphere
 const LEAST = 6 // screen pixels; a smaller drag is a slip
 const { selection, tools, commands } = useStores()
 const around = useAround()
@@ -27,15 +25,9 @@ const path = ref<{ at: Point; arm: Point }[]>([])
 
 watch(
   () => tools.inHand,
-  (tool) => {
+  () => {
     box.value = null
     path.value = []
-    if (!around.on || !tool || !ON_WIDE.includes(tool.draw)) return
-    around.wanted = false
-    if (around.shown) {
-      tools.layDown()
-      say().message.info('This is worked on in the wide picture. Take off "Show a flat picture of it" first.')
-    } else say().message.info('Strokes, colours, faces and spots are worked on in the wide picture.')
   },
 )
 
@@ -63,21 +55,22 @@ function press(event: PointerEvent) {
       const drawn = box.value
       box.value = null
       if (tool.draw === 'horizon') return horizon(from, drawn?.to ?? from, tool.into)
-      if (tool.draw === 'pick') return void picking.pick(from, drawn?.to ?? from)
+      if (tool.draw === 'pick') return void picking.pick(around.kept(from), around.kept(drawn?.to ?? from))
       if (!drawn) return
       const size = { x: Math.abs(drawn.from.x - drawn.to.x), y: Math.abs(drawn.from.y - drawn.to.y) }
       if (Math.min(size.x, size.y) < LEAST * pixel.value) return
       if (tool.draw === 'area') return area(drawn.from, drawn.to)
       if (tool.draw === 'path') return
       const centre = { x: (drawn.from.x + drawn.to.x) / 2, y: (drawn.from.y + drawn.to.y) / 2 }
-      if (tool.draw === 'face') return found.put(tool.track, { ...centre, rx: size.x / 2, ry: size.y / 2 })
-      void commands.addShape(shape(tool.draw, centre, size.x / 2, size.y / 2), tool.into)
+      const half = { rx: size.x / 2, ry: size.y / 2 }
+      if (tool.draw === 'face') return found.put(tool.track, { ...around.kept(centre), ...half })
+      void commands.addShape(shape(tool.draw, centre, half), tool.into)
     },
   )
 }
 
-function shape(kind: 'ellipse' | 'rectangle', centre: Point, rx: number, ry: number) {
-  return { kind, ...centre, rx, ry } as unknown as Omit<Part, 'id'>
+function shape(kind: 'ellipse' | 'rectangle', centre: Point, half: { rx: number; ry: number }) {
+  return { kind, ...centre, ...half } as unknown as Omit<Part, 'id'>
 }
 
 /** A click lays it level; a drag lays it along the drag. What is above it is covered, to the left of the way. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The strokes of the selected cut-out on this frame, the one being drawn, and what a click would cut out.
 import { computed, ref } from 'vue'
+import { useAround } from '../state/around'
 import { useCutting } from '../state/cutting'
 import { useStores } from '../state/stores'
 import { drag } from './drag'
@@ -12,6 +13,7 @@ const WIDE = 8 // screen pixels of a stroke
 const APART = 3 // screen pixels between its points
 const { selection, lanes, view, tools } = useStores()
 const cutting = useCutting()
+const around = useAround()
 const { pixel, sourcePoint } = useSpace()
 const drawing = ref<{ points: Point[]; include: boolean } | null>(null)
 
@@ -25,11 +27,17 @@ const strokes = computed(() =>
 const coming = computed(() =>
   cutting.pending.filter((one) => one.shot === selection.shot?.id && one.frame === lanes.sourceFrame),
 )
-const all = computed(() => [
-  ...strokes.value,
-  ...coming.value,
-  ...(drawing.value ? [{ id: 'new', ...drawing.value }] : []),
-])
+const all = computed(() =>
+  [...strokes.value, ...coming.value]
+    .map(({ id, include, points }) => ({ id, include, pieces: around.lines(points) }))
+    .filter((one) => one.pieces.length)
+    .concat(drawing.value ? [{ id: 'new', include: drawing.value.include, pieces: [drawing.value.points] }] : []),
+)
+const outlined = (outline: Point[]) =>
+  around
+    .lines(outline)
+    .map((piece) => line(piece, piece.length === outline.length))
+    .join('')
 
 function press(event: PointerEvent) {
   const tool = tools.held('stroke')
@@ -49,7 +57,7 @@ function press(event: PointerEvent) {
     () => {
       const points = drawing.value?.points ?? [from]
       drawing.value = null
-      void cutting.draw(points, Math.min(Math.max(WIDE * pixel.value, 1), 400), include)
+      void cutting.draw(points.map(around.kept), Math.min(Math.max(WIDE * pixel.value, 1), 400), include)
     },
   )
 }
@@ -57,7 +65,7 @@ function press(event: PointerEvent) {
 /** Before the first stroke: what a click here would cut out. */
 function hover(event: PointerEvent) {
   const tool = tools.held('stroke')
-  if (tool && !tool.part && !drawing.value && !cutting.answering) cutting.propose(sourcePoint(event))
+  if (tool && !tool.part && !drawing.value && !cutting.answering) cutting.propose(around.kept(sourcePoint(event)))
 }
 
 defineExpose({ press, hover })
@@ -67,20 +75,20 @@ defineExpose({ press, hover })
   <g class="strokes">
     <g class="lines">
       <template v-for="(outline, index) in view.playing ? [] : cutting.before" :key="`before ${index}`">
-        <path :d="line(outline)" class="under" stroke-width="4" />
-        <path :d="line(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="2 5" />
+        <path :d="outlined(outline)" class="under" stroke-width="4" />
+        <path :d="outlined(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="2 5" />
       </template>
       <template v-for="(outline, index) in cutting.proposal" :key="index">
-        <path :d="line(outline)" class="under" stroke-width="4" />
-        <path :d="line(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="6 4" />
+        <path :d="outlined(outline)" class="under" stroke-width="4" />
+        <path :d="outlined(outline)" stroke="#fff" stroke-width="2" stroke-dasharray="6 4" />
       </template>
     </g>
     <g v-for="one in all" :key="one.id" class="stroke" :class="{ not: !one.include }">
-      <template v-if="one.points.length > 1">
-        <path :d="line(one.points, false)" class="rim" />
-        <path :d="line(one.points, false)" class="heart" />
+      <template v-for="(piece, index) in one.pieces" :key="index">
+        <path :d="line(piece, false)" class="rim" />
+        <path :d="line(piece, false)" class="heart" />
       </template>
-      <g :transform="`translate(${one.points[0].x} ${one.points[0].y}) scale(${pixel})`">
+      <g :transform="`translate(${one.pieces[0][0].x} ${one.pieces[0][0].y}) scale(${pixel})`">
         <circle r="7" class="knob" />
         <path :d="one.include ? 'M-3.5 0h7M0-3.5v7' : 'M-3.5 0h7'" class="sign" />
       </g>

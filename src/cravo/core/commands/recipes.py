@@ -17,6 +17,7 @@ from cravo.core.document import (
     Region,
     Shot,
     Spot,
+    ViewDirection,
     around,
     is_shape,
     new_id,
@@ -38,7 +39,7 @@ class ApplyRecipe(Command):
     """What a recipe does: its looks on the selected region, its own regions over the whole picture or around a spot.
 
     `width` is that of the clip, for which the recipe's shapes are scaled. Shapes around a spot ride on a motion of
-    their own, which is not followed yet.
+    their own, which is not followed yet; on a sphere the spot is a pixel of the flat picture along `view`.
     """
 
     do: Literal["apply recipe"] = "apply recipe"
@@ -46,6 +47,7 @@ class ApplyRecipe(Command):
     recipe: Recipe
     region: str | None = None
     spot: Spot | None = None
+    view: ViewDirection | None = None
     width: int = Field(default=1920, ge=16, le=16384)
 
     @property
@@ -88,10 +90,11 @@ class ApplyRecipe(Command):
             region.parts.append(made)
         if around_spot and region.parts:
             area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
-            motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=(self.frame, self.frame))
+            span = (self.frame, self.frame)
+            motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=span, view=self.view)
             shot.motions.append(motion)
             for one in filter(is_shape, region.parts):
-                one.attached_to = motion.id
+                one.attached_to, one.view = motion.id, self.view
         shot.regions.insert(len(shot.regions) if around_spot else 0, region)
         return region
 

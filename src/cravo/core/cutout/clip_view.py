@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from functools import cached_property
 from threading import Lock
 from typing import Any, TypeVar
@@ -11,9 +11,12 @@ import numpy as np
 from cachetools import FIFOCache
 from numpy.typing import NDArray
 
+from cravo.core.cutout.around import TurnedClip
+from cravo.core.cutout.frame_mattes import FrameMatte, StrokeAnchor
 from cravo.core.cutout.people import People
 from cravo.core.cutout.surroundings import Surroundings
 from cravo.core.cutout.window import Floats, Pixels, Window, whole
+from cravo.core.document import Stroke
 from cravo.core.finders.face_tracks import FACES
 from cravo.core.finders.faces import Oval, search
 from cravo.core.finders.matting import sees_people
@@ -37,8 +40,8 @@ class _Shared:
 
 
 class ClipView:
-    """A clip as cut-outs see it, over the frames first..last. `cuts` gives the frames on which another shot begins, and
-    is asked when a way goes on from its first frame, as it may take a while.
+    """A clip as cut-outs see it, over the frames first..last; a spherical one `turned`. `cuts` gives the frames on which
+    another shot begins, and is asked when a way goes on from its first frame, as it may take a while.
 
     Safe for use by several threads.
     """
@@ -50,10 +53,12 @@ class ClipView:
         first: int,
         last: int,
         cuts: Callable[[], Collection[int]] = tuple,
+        turned: TurnedClip | None = None,
         beside: ClipView | None = None,
     ) -> None:
-        self._cuts = cuts
-        self.width, self.height, self.first, self.last = facts.width, facts.height, first, last
+        self._cuts, self._turned = cuts, turned
+        self.width, self.height = (facts.width, facts.height) if turned is None else turned.size
+        self.first, self.last = first, last
         self._open, self._facts = open_reader, facts
         self._reader = open_reader()
         self._lock = Lock()
@@ -67,9 +72,7 @@ class ClipView:
             self.surroundings: Surroundings = beside.surroundings
             return
         behind = self._reader_behind = open_reader()
-        self.surroundings = Surroundings(
-            lambda frame: behind.read(frame).to_rgb(), first, last, facts.width, facts.height
-        )
+        self.surroundings = Surroundings(lambda frame: self._read(behind, frame), first, last, self.width, self.height)
 
     def close(self) -> None:
         self._reader.close()
@@ -78,7 +81,7 @@ class ClipView:
 
     def again(self) -> ClipView:
         """The same clip for another direction: what is known is shared, the place in the file is not."""
-        return ClipView(self._open, self._facts, self.first, self.last, self._cuts, self)
+        return ClipView(self._open, self._facts, self.first, self.last, self._cuts, self._turned, self)
 
     def once(self, name: str, make: Callable[[], T]) -> T:
         """What `make` gives, found by the first direction that asks for it and kept for the others."""
@@ -107,12 +110,32 @@ class ClipView:
         keys = [key for key in self._facts.keys if self.first <= key <= self.last and abs(key - frame) <= within]
         return min(keys, key=lambda key: abs(key - frame), default=frame)
 
+    def strokes(self, strokes: Sequence[Stroke]) -> Sequence[Stroke]:
+        """Strokes of the document as they lie in its pictures."""
+        return strokes if self._turned is None else self._turned.strokes(strokes)
+
+    def anchor(self, anchor: StrokeAnchor) -> StrokeAnchor:
+        """An anchor of the document as it lies there."""
+        return anchor if self._turned is None else self._turned.anchor(anchor)
+
+    def shows(self, kept: FrameMatte) -> FrameMatte:
+        """A matte of the clip as it lies there."""
+        return kept if self._turned is None else self._turned.shows(kept)
+
+    def matte(self, found: FrameMatte) -> FrameMatte:
+        """A matte of its pictures as it lies in the clip."""
+        return found if self._turned is None else self._turned.matte(found)
+
     def picture(self, frame: int) -> Pixels:
         """A frame as RGB, (height, width, 3)."""
         with self._lock:
             if frame not in self._pictures:
-                self._pictures[frame] = self._reader.read(frame).to_rgb()
+                self._pictures[frame] = self._read(self._reader, frame)
             return self._pictures[frame]
+
+    def _read(self, reader: Reader, frame: int) -> Pixels:
+        picture = reader.read(frame).to_rgb()
+        return picture if self._turned is None else self._turned.picture(picture)
 
     def view(self, frame: int, window: Window) -> Pixels:
         """What a window shows of a frame.

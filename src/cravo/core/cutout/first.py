@@ -7,6 +7,7 @@ stroke is where no edge lies between (geodesic distance). A person is what the n
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -81,7 +82,7 @@ class Solved:
         )  # fmt: skip
 
 
-def sort_of(clip: ClipView, frame: int, strokes: list[Stroke], shown: FrameMatte | None = None) -> SubjectKind:
+def sort_of(clip: ClipView, frame: int, strokes: Sequence[Stroke], shown: FrameMatte | None = None) -> SubjectKind:
     """A person where the network sees people under what was marked, or was shown already, else a thing."""
     people = clip.people(frame)
     marked = drawn(strokes, clip.whole, True)
@@ -93,7 +94,7 @@ def sort_of(clip: ClipView, frame: int, strokes: list[Stroke], shown: FrameMatte
 def quick(
     clip: ClipView,
     frame: int,
-    strokes: list[Stroke],
+    strokes: Sequence[Stroke],
     sort: SubjectKind,
     engine: Prompted | None = None,
     shown: FrameMatte | None = None,
@@ -103,7 +104,7 @@ def quick(
 
 
 def careful(
-    clip: ClipView, frame: int, strokes: list[Stroke], sort: SubjectKind, engine: Prompted | None = None
+    clip: ClipView, frame: int, strokes: Sequence[Stroke], sort: SubjectKind, engine: Prompted | None = None
 ) -> Solved:
     """The same close to the thing, with all that is known."""
     asked, everybody = _Question(clip, frame, strokes, sort, engine, None), clip.people(frame)
@@ -155,7 +156,7 @@ class _Standing:
         ]
 
 
-def _standing(clip: ClipView, frame: int, strokes: list[Stroke]) -> _Standing:
+def _standing(clip: ClipView, frame: int, strokes: Sequence[Stroke]) -> _Standing:
     spots = np.array([spot for stroke in strokes if stroke.include for spot in stroke.points])
     heads = clip.heads(frame) if len(spots) else []
     if not heads:
@@ -189,7 +190,7 @@ class _Question:
 
     clip: ClipView
     frame: int
-    strokes: list[Stroke]
+    strokes: Sequence[Stroke]
     sort: SubjectKind
     engine: Prompted | None
     shown: FrameMatte | None

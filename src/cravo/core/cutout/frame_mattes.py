@@ -55,7 +55,7 @@ class FrameMatte:
         if pixel == 1.0:
             mine = self.box.common(box)
             if not mine.empty:
-                values[_within(mine, box)] = self.alpha[_within(mine, self.box)] * np.float32(1 / 255)
+                values[mine.slices(box)] = self.alpha[mine.slices(self.box)] * np.float32(1 / 255)
             return values
         # Pixel centres: of the picture (x + 0.5) * pixel in the source.
         shift_x, shift_y = (self.box.left / pixel - box.left), (self.box.top / pixel - box.top)
@@ -124,7 +124,8 @@ def marked(shot: Shot, part: CutOut, frame: int) -> StrokeAnchor:
     strokes = tuple(stroke for stroke in part.strokes if stroke.frame == frame)
     plain = [stroke.model_dump(exclude={"id"}) for stroke in strokes]
     settings = (part.sort, part.piece, part.fine, part.engine)
-    name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "")
+    sphere = [] if shot.sphere is None else ["on a sphere"]
+    name = digest("cut-out", CUTTER, shot.medium, *settings, plain, base.key if base else "", *sphere)
     return StrokeAnchor(frame, strokes, base, name, unasked=part.sort in UNASKED)
 
 
@@ -205,7 +206,3 @@ def marks_of(
         marks |= dict.fromkeys(here, STANDING_IN)
         wanted -= here
     return marks
-
-
-def _within(box: Box, of: Box) -> tuple[slice, slice]:
-    return slice(box.top - of.top, box.bottom - of.top), slice(box.left - of.left, box.right - of.left)

@@ -1,24 +1,24 @@
-"""Faces all around a spherical camera: looked for in flat pictures that overlap, and put together where they do.
+"""Things all around a spherical camera: looked for in flat pictures that overlap, and put together where they do.
 
-Each flat picture is searched as a clip of its own. Who is seen in two of them at once is one person, and stays one all
-the way round. What is found is told in pixels of the wide picture: its middle, and its size as at the equator.
+Each flat picture is searched as a clip of its own. What is seen in two of them at once is one thing, and stays one all
+the way round.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterator
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 import cv2
 import numpy as np
 
 from cravo.core.document import Sphere, ViewDirection
-from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
-from cravo.core.finders.faces import Oval, Pixels
-from cravo.core.finders.tracks import Finding, numbered, shot_end
-from cravo.core.geometry.sphere import Camera, Wide, angle, towards, turn_of
-from cravo.core.progress import Progress, reported
+from cravo.core.finders.face_tracks import FaceObservation
+from cravo.core.finders.faces import Pixels
+from cravo.core.finders.signs import LineObservation
+from cravo.core.geometry.sphere import Camera, Points, Wide, turn_of
 
 VIEWS = [
     ViewDirection(yaw=yaw, pitch=pitch)
@@ -27,100 +27,85 @@ VIEWS = [
 ]
 HALF = math.radians(46)  # of what a flat picture shows across
 INNER = math.radians(42)  # from its middle, within which it is believed
-SAME = 0.7  # of the larger half size, up to which the middles of two finds of one face lie apart
-OFTEN = 0.5  # share of the frames on which two are seen that they must be the same
+OFTEN = 0.5  # share of the frames on which two are seen on which they must lie on each other
 RANK = {"set": 0, "found": 1, "followed": 2, "guessed": 3}
 
 
-@dataclass
-class _Person:
-    """Somebody, with how far from the middle of its picture each find was."""
-
-    seen: dict[int, FaceObservation]
-    away: dict[int, float] = field(default_factory=dict)
+T = TypeVar("T", FaceObservation, LineObservation)
 
 
-def find_around(
-    frames: Iterator[tuple[int, Pixels]],
-    sphere: Sphere,
-    first: int,
-    last: int,
-    settings: FaceSearch = FACES,
-    progress: Progress | None = None,
-    begins: Collection[int] = (),
-) -> list[FaceTrack]:
-    """The faces of the frames first..last of a spherical clip; what it takes is said at `tracks.find`."""
-    wide = Wide(sphere.width, sphere.height)
-    side = 2 * math.ceil(wide.focal * math.tan(HALF))
-    cameras = [Camera(turn_of(view), wide.focal, (side / 2, side / 2)) for view in VIEWS]
-    places = [wide.seen(camera, side, side) for camera in cameras]
-    people: list[_Person] = []
-    finding: list[Finding] = []
-    for frame, picture in reported(frames, first, last, progress):
-        if not finding or frame in begins:
-            people += _together(finding, cameras, wide)
-            finding = [Finding(settings, frame, shot_end(frame, last, begins)) for _ in cameras]
-        for one, laid in zip(finding, places, strict=True):
-            shown = cv2.remap(picture, laid, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
-            one.step(frame, np.asarray(shown, np.uint8))
-    people += _together(finding, cameras, wide)
-    return numbered([one.seen for one in people])
+@dataclass(eq=False)
+class Sighted(Generic[T]):
+    """Something on the sphere over time, with how far from the middle of its picture each find was, in radians."""
+
+    seen: dict[int, T]
+    away: dict[int, float]
+    words: str = ""
 
 
-def _together(finding: list[Finding], cameras: list[Camera], wide: Wide) -> list[_Person]:
-    """What was found in all flat pictures of a shot, each person once."""
-    people: list[_Person] = []
-    for one, camera in zip(finding, cameras, strict=False):  # none before the first frame
-        for track in one.tracks():
-            person = _on_sphere(track.seen, camera, wide)
-            if not person.seen:
-                continue
-            for other in [other for other in people if _same(person, other, wide)]:
-                people.remove(other)
-                _join(person, other)
-            people.append(person)
-    return people
+class FlatViews:
+    """The flat pictures that together show all of a sphere."""
+
+    def __init__(self, sphere: Sphere) -> None:
+        self.wide = Wide(sphere.width, sphere.height)
+        side = 2 * math.ceil(self.wide.focal * math.tan(HALF))
+        self.cameras = [Camera(turn_of(view), self.wide.focal, (side / 2, side / 2)) for view in VIEWS]
+        self._places = [self.wide.seen(camera, side, side) for camera in self.cameras]
+
+    def of(self, picture: Pixels) -> Iterator[Pixels]:
+        """What they show of a wide picture, RGB."""
+        for places in self._places:
+            shown = cv2.remap(picture, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
+            yield np.asarray(shown, np.uint8)
 
 
-def _on_sphere(seen: dict[int, FaceObservation], camera: Camera, wide: Wide) -> _Person:
-    """A track of a flat picture in the wide one, as far as it lies well inside."""
-    person = _Person({})
+def sighted(
+    seen: Mapping[int, T], camera: Camera, spots: Callable[[T], Points], laid: Callable[[T, Points], T]
+) -> Sighted[T]:
+    """A track of a flat picture on the sphere, as far as it lies well inside.
+
+    Parameters
+    ----------
+    seen
+        By frames, in pixels of the flat picture.
+    camera
+        That picture.
+    spots
+        The pixels that tell where one is, (n, 2), its middle first.
+    laid
+        The same find, told by the directions of those, (n, 3).
+    """
+    found: Sighted[T] = Sighted({}, {})
     for frame, one in seen.items():
-        oval = one.oval
-        turn = math.radians(oval.roll)
-        across = np.array([math.cos(turn), math.sin(turn)])
-        spots = np.array([oval.x, oval.y]) + np.array([(0, 0), oval.rx * across, oval.ry * across[::-1] * (-1, 1)])
-        middle, *rim = camera.directions(spots)
-        away = float(np.abs(np.arctan((spots[0] - camera.middle) / camera.focal)).max())
-        if away > INNER:
+        points = spots(one)
+        away = float(np.abs(np.arctan((points[0] - camera.middle) / camera.focal)).max())
+        if away <= INNER:
+            found.seen[frame], found.away[frame] = laid(one, camera.directions(points)), away
+    return found
+
+
+def together(every: Iterable[Sighted[T]], lie_on: Callable[[T, T], bool]) -> list[Sighted[T]]:
+    """All that was found, once: two are one that lie on each other on enough of the frames on which both are seen."""
+    kept: list[Sighted[T]] = []
+    for fresh in every:
+        if not fresh.seen:
             continue
-        tangent = Camera(turn_of(towards(middle)), wide.focal, (0.0, 0.0))
-        right, below = tangent.points(np.array(rim))
-        x, y = wide.points(middle[None])[0]
-        person.seen[frame] = replace(
-            one,
-            oval=Oval(
-                float(x), float(y), float(np.hypot(*right)), float(np.hypot(*below)),
-                math.degrees(math.atan2(right[1], right[0])),
-            ),
-        )  # fmt: skip
-        person.away[frame] = away
-    return person
+        for other in [other for other in kept if _same(fresh, other, lie_on)]:
+            kept.remove(other)
+            _join(fresh, other)
+        kept.append(fresh)
+    return kept
 
 
-def _same(one: _Person, other: _Person, wide: Wide) -> bool:
-    """Whether two are one: where both are seen they lie on each other."""
-    common = sorted(one.seen.keys() & other.seen.keys())
-    if not common:
-        return False
-    ovals = [(one.seen[frame].oval, other.seen[frame].oval) for frame in common]
-    apart = angle(*(wide.directions(np.array([(pair[k].x, pair[k].y) for pair in ovals])) for k in (0, 1)))
-    near = np.array([SAME * max(a.rx, b.rx) / wide.focal for a, b in ovals])
-    return bool((apart < near).mean() >= OFTEN)
+def _same(one: Sighted[T], other: Sighted[T], lie_on: Callable[[T, T], bool]) -> bool:
+    common = one.seen.keys() & other.seen.keys()
+    return bool(common) and sum(lie_on(one.seen[frame], other.seen[frame]) for frame in common) >= OFTEN * len(common)
 
 
-def _join(one: _Person, other: _Person) -> None:
+def _join(one: Sighted[T], other: Sighted[T]) -> None:
     """Take in another one; on each frame what was seen best, and nearest to the middle of its picture, counts."""
+    if len(other.seen) > len(one.seen):
+        one.words = other.words
     for frame, seen in other.seen.items():
         mine = one.seen.get(frame)
         if mine is None or (RANK[seen.how], other.away[frame]) < (RANK[mine.how], one.away[frame]):

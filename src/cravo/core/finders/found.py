@@ -20,11 +20,13 @@ from cravo.core.document import (
     Rectangle,
     ShapePart,
     Shot,
+    Sphere,
     digest,
 )
 from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, between, overlap
 from cravo.core.finders.signs import SignTrack
+from cravo.core.geometry.sphere import Wide
 from cravo.core.keyframes import Point, value_at
 
 FINDER = 2  # raised when the answers change, so that old tracks are not mixed in
@@ -40,15 +42,18 @@ PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
 
 def faces_key(shot: Shot, part: Faces) -> str:
     """The name of what is found: exactly what affects it."""
-    around = () if shot.sphere is None else (shot.sphere,)
-    return digest(
-        "faces", FINDER, shot.medium, *searched(shot, part), float(part.sure), float(part.smallest), part.fine, *around
-    )
+    asked = float(part.sure), float(part.smallest), part.fine
+    return digest("faces", FINDER, shot.medium, *searched(shot, part), *asked, *_around(shot))
 
 
 def signs_key(shot: Shot, part: Lettering) -> str:
     """The name of the lines that are found: nothing of the part but its kind affects them."""
-    return digest(part.kind, FINDER, shot.medium, *searched(shot, part))
+    return digest(part.kind, FINDER, shot.medium, *searched(shot, part), *_around(shot))
+
+
+def _around(shot: Shot) -> tuple[Sphere, ...]:
+    """What the name of a find has more where it is looked for all around."""
+    return () if shot.sphere is None else (shot.sphere,)
 
 
 def searched(shot: Shot, part: Faces | Lettering) -> tuple[int, int]:
@@ -87,28 +92,31 @@ def says(part: Lettering, words: str) -> bool:
     return not asked or any(word in words.casefold() for word in asked)
 
 
-def covers_of_lines(part: Lettering, found: Sequence[SignTrack], frame: int) -> list[ShapePart]:
-    """The shapes that cover the chosen lines on a frame."""
+def covers_of_lines(
+    part: Lettering, found: Sequence[SignTrack], frame: int, sphere: Sphere | None = None
+) -> list[ShapePart]:
+    """The shapes that cover the chosen lines on a frame; on a sphere each along a view of its own."""
     shapes: list[ShapePart] = []
     for track in lines_of(part, found):
-        if frame in track.seen:
-            wide = _with_margin(track.seen[frame].corners, part.margin + SPILL * track.height)
-            middle, side = wide.mean(0), LINE_SIDE * max(track.height, 1.0)
-            corners = [Point(x=float(x), y=float(y)) for x, y in (wide - middle) / side]
-            shapes.append(
-                Path(
-                    name="line",
-                    opacity=part.opacity,
-                    x=float(middle[0]),
-                    y=float(middle[1]),
-                    rx=side,
-                    ry=side,
-                    points=corners,
-                    feather_in=part.feather / 2,
-                    feather_out=part.feather / 2,
-                )
-            )
+        if frame not in track.seen:
+            continue
+        corners, view = track.seen[frame].corners, None
+        if sphere is not None:
+            wide = Wide(sphere.width, sphere.height)
+            view, camera = wide.nearby(corners)
+            corners = camera.points(wide.directions(corners))
+        shapes.append(_cover_of_line(part, corners, track.height).model_copy(update={"view": view}))
     return shapes
+
+
+def _cover_of_line(part: Lettering, corners: np.ndarray, height: float) -> Path:
+    wide = _with_margin(corners, part.margin + SPILL * height)
+    middle, side = wide.mean(0), LINE_SIDE * max(height, 1.0)
+    points = [Point(x=float(x), y=float(y)) for x, y in (wide - middle) / side]
+    return Path(
+        name="line", opacity=part.opacity, x=float(middle[0]), y=float(middle[1]), rx=side, ry=side, points=points,
+        feather_in=part.feather / 2, feather_out=part.feather / 2,
+    )  # fmt: skip
 
 
 def _with_margin(corners: np.ndarray, margin: float) -> np.ndarray:

@@ -114,21 +114,25 @@ def find_signs(
     """
     made: list[SignTrack] = []
     finding = None
-    searched = _searched(first, last, begins)
+    searched = searched_frames(first, last, begins)
     # The network looks in a thread of its own, while what was found before is followed.
     seen = ahead(frames, lambda one: look(one[1], SURE, 1.0) if one[0] in searched else None, AHEAD)
     named = ((frame, (picture, lines)) for (frame, picture), lines in seen)
     for frame, (picture, lines) in reported(named, first, last, progress):
         if finding is None or frame in begins:
             made += finding.tracks() if finding else []
-            finding = _Finding()
+            finding = Finding()
         finding.step(frame, picture, lines)
     made += finding.tracks() if finding else []
-    made.sort(key=lambda track: -track.height)
-    return [replace(track, number=i + 1) for i, track in enumerate(made)]
+    return by_height(made)
 
 
-def _searched(first: int, last: int, begins: Collection[int]) -> set[int]:
+def by_height(tracks: list[SignTrack]) -> list[SignTrack]:
+    """Tracks with their numbers, the highest letters first."""
+    return [replace(one, number=i + 1) for i, one in enumerate(sorted(tracks, key=lambda track: -track.height))]
+
+
+def searched_frames(first: int, last: int, begins: Collection[int]) -> set[int]:
     """The frames that are searched: now and then from each beginning of a shot on, and the last one of each."""
     found: set[int] = set()
     starts = sorted({first, *(frame for frame in begins if first < frame <= last)})
@@ -137,7 +141,9 @@ def _searched(first: int, last: int, begins: Collection[int]) -> set[int]:
     return found
 
 
-class _Finding:
+class Finding:
+    """The lines of one shot, frame after frame."""
+
     def __init__(self) -> None:
         self._greys: FIFOCache[int, Pixels] = FIFOCache(CACHE_SIZE)
         self._live: list[_Live] = []
@@ -201,6 +207,7 @@ class _Finding:
             one.seen[before] = LineObservation(corners, "followed", 0.8)
 
     def tracks(self) -> list[SignTrack]:
+        """What is known of each line, without numbers."""
         every = [_calmed(_trimmed(one)) for one in [*self._ended, *self._live]]
         every = [one for one in every if len(one.finds) > 1 or max(s.sure for s in one.seen.values()) > CERTAIN]
         every = _joined(every)

@@ -74,6 +74,10 @@ class Box:
             min(self.right, other.right), min(self.bottom, other.bottom),
         )  # fmt: skip
 
+    def slices(self, of: Box) -> tuple[slice, slice]:
+        """Its rows and columns in what lies over a box that holds it."""
+        return slice(self.top - of.top, self.bottom - of.top), slice(self.left - of.left, self.right - of.left)
+
     def even(self) -> Box:
         """The smallest box around this one whose corners lie on whole chroma samples."""
         return Box(self.left & ~1, self.top & ~1, (self.right + 1) & ~1, (self.bottom + 1) & ~1)

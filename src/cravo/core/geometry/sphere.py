@@ -25,9 +25,13 @@ from cravo.core.geometry.transforms import Matrix, inverse
 
 Points = NDArray[np.float64]
 Places = NDArray[np.float32]
-# Straight lines stay straight, up to less than half the sphere; or angles are kept, up to all but the point behind.
-Lens = Literal["straight", "round"]
+# Straight lines stay straight, up to less than half the sphere; angles are kept, up to all but the point behind; or it is
+# a wide picture that is turned.
+Lens = Literal["straight", "round", "wide"]
+STRAIGHT, ROUND, WIDE = 0, 1, 2
+LENSES: dict[Lens, int] = {"straight": STRAIGHT, "round": ROUND, "wide": WIDE}
 
+GRID = 96  # columns of the wide picture at which it is looked where something is
 BEHIND = 1e-6  # least share of a direction that points ahead, for a straight lens to see it
 
 
@@ -60,6 +64,18 @@ def angle(one: NDArray[np.float64], other: NDArray[np.float64]) -> NDArray[np.fl
 def sphere_of(facts: Facts) -> Sphere | None:
     """What a clip shows, where its file says that it is spherical."""
     return Sphere(width=facts.width, height=facts.height) if facts.spherical else None
+
+
+def _around(longitude: NDArray[np.float64], latitude: NDArray[np.float64]) -> Points:
+    """Unit directions, (n, 3), of n angles in radians each: to the right of ahead, and up."""
+    level = np.cos(latitude)
+    return np.column_stack([level * np.sin(longitude), -np.sin(latitude), level * np.cos(longitude)])
+
+
+def _angles(directions: Points) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The other way round; the first is in -pi..pi."""
+    x, y, z = directions.T
+    return np.arctan2(x, z), np.arctan2(-y, np.hypot(x, z))
 
 
 @dataclass(frozen=True)
@@ -99,6 +115,8 @@ class Camera:
         flat = (np.asarray(points, np.float64) - self.middle) / self.focal
         if self.lens == "straight":
             ahead = np.column_stack([flat, np.ones(len(flat))])
+        elif self.lens == "wide":
+            ahead = _around(flat[:, 0], -flat[:, 1])
         else:
             square = (flat**2).sum(1) / 4
             ahead = np.column_stack([flat, 1 - square])
@@ -107,6 +125,9 @@ class Camera:
     def points(self, directions: Points) -> Points:
         """Pixels of directions, (n, 3) to (n, 2); not a number for what the lens cannot see."""
         ahead = np.asarray(directions, np.float64) @ self.turn.T
+        if self.lens == "wide":
+            longitude, latitude = _angles(ahead)
+            return self.focal * np.column_stack([longitude, -latitude]) + self.middle
         x, y, z = ahead.T
         depth = z if self.lens == "straight" else (z + np.linalg.norm(ahead, axis=1)) / 2
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -145,10 +166,7 @@ class Wide:
     def directions(self, points: Points) -> Points:
         """Unit directions of pixels, (n, 2) to (n, 3)."""
         points = np.asarray(points, np.float64)
-        longitude = (points[:, 0] / self.width - 0.5) * math.tau
-        latitude = (0.5 - points[:, 1] / self.height) * math.pi
-        level = np.cos(latitude)
-        return np.column_stack([level * np.sin(longitude), -np.sin(latitude), level * np.cos(longitude)])
+        return _around((points[:, 0] / self.width - 0.5) * math.tau, (0.5 - points[:, 1] / self.height) * math.pi)
 
     def nearby(self, points: Points) -> tuple[ViewDirection, Camera]:
         """The view that has some pixels, (n, 2), around its middle, and what is drawn in along it."""
@@ -157,9 +175,22 @@ class Wide:
 
     def points(self, directions: Points) -> Points:
         """Pixels of directions, (n, 3) to (n, 2)."""
-        x, y, z = np.asarray(directions, np.float64).T
-        longitude, latitude = np.arctan2(x, z), np.arctan2(-y, np.hypot(x, z))
+        longitude, latitude = _angles(np.asarray(directions, np.float64))
         return np.column_stack([(longitude / math.tau + 0.5) * self.width, (0.5 - latitude / math.pi) * self.height])
+
+    def touched(self, where: NDArray[np.bool_], box: Box) -> Points:
+        """Directions in which something is set in a box, (n, 3), on a grid that misses nothing larger than its cells."""
+        step = max(self.width // GRID, 1)
+        tall, across = -(-box.height // step) * step, -(-box.width // step) * step
+        padded = np.zeros((tall, across), np.bool_)
+        padded[: box.height, : box.width] = where
+        rows, columns = np.nonzero(padded.reshape(tall // step, step, across // step, step).any((1, 3)))
+        corners = [
+            np.column_stack([box.left + step * (columns + right), box.top + step * (rows + below)])
+            for right in (0, 1)
+            for below in (0, 1)
+        ]
+        return self.directions(np.vstack(corners))
 
     def around(self, cap: Cap) -> Box:
         """A box around a cap; as wide as the picture where that reaches a pole or the seam."""
@@ -189,8 +220,8 @@ class Wide:
         """
         across, down = of
         places = np.empty((-(-height // down), -(-width // across), 2), np.float32)
-        straight, size = camera.lens == "straight", (self.width / across, self.height / down)
-        _seen(places, camera.turn, camera.focal, camera.middle, straight, size, of)
+        size = self.width / across, self.height / down
+        _seen(places, camera.turn, camera.focal, camera.middle, LENSES[camera.lens], size, of)
         return places
 
     def laid(self, box: Box, camera: Camera, of: tuple[int, int] = (1, 1)) -> Places:
@@ -202,7 +233,7 @@ class Wide:
         rows = math.pi / 2 - (np.arange(box.top, box.bottom, of[1]) + of[1] / 2) / self.height * math.pi
         places = np.empty((len(rows), len(columns), 2), np.float32)
         across, along = np.stack([np.sin(columns), np.cos(columns)]), np.stack([np.sin(rows), np.cos(rows)])
-        _laid(places, across, along, camera.turn, camera.focal, camera.middle, camera.lens == "straight", of)
+        _laid(places, across, along, camera.turn, camera.focal, camera.middle, LENSES[camera.lens], of)
         return places
 
 
@@ -219,7 +250,7 @@ def _seen(
     turn: Matrix,
     focal: float,
     middle: tuple[float, float],
-    straight: bool,
+    lens: int,
     size: tuple[float, float],
     of: tuple[int, int],
 ) -> None:
@@ -229,10 +260,10 @@ def _seen(
         bottom = min(top + BLOCK, rows) - 1
         for left in range(0, columns, BLOCK):
             right = min(left + BLOCK, columns) - 1
-            a, e = _along(top, left, turn, focal, middle, straight, of)
-            b, f = _along(top, right, turn, focal, middle, straight, of)
-            c, g = _along(bottom, left, turn, focal, middle, straight, of)
-            d, h = _along(bottom, right, turn, focal, middle, straight, of)
+            a, e = _along(top, left, turn, focal, middle, lens, of)
+            b, f = _along(top, right, turn, focal, middle, lens, of)
+            c, g = _along(bottom, left, turn, focal, middle, lens, of)
+            d, h = _along(bottom, right, turn, focal, middle, lens, of)
             even = max(a, b, c, d) - min(a, b, c, d) < EVEN
             for row in range(top, bottom + 1):
                 v = (row - top) / max(bottom - top, 1)
@@ -241,7 +272,7 @@ def _seen(
                 up = (f + v * (h - f) - latitude) / max(right - left, 1)
                 for column in range(left, right + 1):
                     if not even:
-                        longitude, latitude = _along(row, column, turn, focal, middle, straight, of)
+                        longitude, latitude = _along(row, column, turn, focal, middle, lens, of)
                     places[row, column, 0] = (longitude + math.pi) * wide - 0.5
                     # Beyond the middle of the outermost row there is no other one: the pole.
                     places[row, column, 1] = min(max((math.pi / 2 - latitude) * high - 0.5, 0.0), size[1] - 1.0)
@@ -250,11 +281,16 @@ def _seen(
 
 @nb.njit(cache=True, nogil=True, inline="always")
 def _along(
-    row: int, column: int, turn: Matrix, focal: float, middle: tuple[float, float], straight: bool, of: tuple[int, int]
+    row: int, column: int, turn: Matrix, focal: float, middle: tuple[float, float], lens: int, of: tuple[int, int]
 ) -> tuple[float, float]:
     """Longitude and latitude of a sample of a flat picture."""
     u, v = ((column + 0.5) * of[0] - middle[0]) / focal, ((row + 0.5) * of[1] - middle[1]) / focal
-    w = 1.0 if straight else 1.0 - (u * u + v * v) / 4
+    w = 1.0
+    if lens == ROUND:
+        w = 1.0 - (u * u + v * v) / 4
+    elif lens == WIDE:
+        level = math.cos(v)
+        u, v, w = level * math.sin(u), math.sin(v), level * math.cos(u)
     x = turn[0, 0] * u + turn[1, 0] * v + turn[2, 0] * w
     y = turn[0, 1] * u + turn[1, 1] * v + turn[2, 1] * w
     z = turn[0, 2] * u + turn[1, 2] * v + turn[2, 2] * w
@@ -269,7 +305,7 @@ def _laid(
     turn: Matrix,
     focal: float,
     middle: tuple[float, float],
-    straight: bool,
+    lens: int,
     of: tuple[int, int],
 ) -> None:
     for row in range(places.shape[0]):
@@ -277,11 +313,13 @@ def _laid(
         for column in range(places.shape[1]):
             x, z = level * across[0, column], level * across[1, column]
             ahead = turn[2, 0] * x + turn[2, 1] * y + turn[2, 2] * z
-            depth = ahead if straight else (1.0 + ahead) / 2
+            u = turn[0, 0] * x + turn[0, 1] * y + turn[0, 2] * z
+            v = turn[1, 0] * x + turn[1, 1] * y + turn[1, 2] * z
+            depth = ahead if lens == STRAIGHT else (1.0 + ahead) / 2 if lens == ROUND else 1.0
             if depth <= BEHIND:
                 places[row, column, 0] = places[row, column, 1] = FAR
                 continue
-            u = turn[0, 0] * x + turn[0, 1] * y + turn[0, 2] * z
-            v = turn[1, 0] * x + turn[1, 1] * y + turn[1, 2] * z
+            if lens == WIDE:
+                u, v = math.atan2(u, ahead), math.atan2(v, math.sqrt(u * u + ahead * ahead))
             places[row, column, 0] = (focal * u / depth + middle[0]) / of[0] - 0.5
             places[row, column, 1] = (focal * v / depth + middle[1]) / of[1] - 0.5

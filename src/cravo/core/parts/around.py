@@ -27,7 +27,6 @@ from cravo.core.shapes.falloff import HARD, Feathers
 Floats = NDArray[np.float32]
 
 WIDEST = math.radians(75)  # half of what a single flat picture shows
-GRID = 96  # columns of the wide picture at which it is looked where something is covered
 
 
 def wide_of(shot: Shot) -> Wide:
@@ -113,19 +112,8 @@ def seen(values: Floats, camera: Camera, width: int, height: int) -> Floats:
 
 
 def covered(matte: Matte, whole: Box) -> Points:
-    """Directions in which a matte covers something, (n, 3), on a grid that misses nothing larger than its cells."""
-    step = max(whole.width // GRID, 1)
-    values, box = matte.values, matte.box
-    tall, across = -(-box.height // step) * step, -(-box.width // step) * step
-    padded = np.zeros((tall, across), np.bool_)
-    padded[: box.height, : box.width] = values > 0.004
-    rows, columns = np.nonzero(padded.reshape(tall // step, step, across // step, step).any((1, 3)))
-    corners = [
-        np.column_stack([box.left + step * (columns + right), box.top + step * (rows + below)])
-        for right in (0, 1)
-        for below in (0, 1)
-    ]
-    return Wide(whole.width, whole.height).directions(np.vstack(corners))
+    """Directions in which a matte covers something, (n, 3); see `Wide.touched`."""
+    return Wide(whole.width, whole.height).touched(matte.values > 0.004, matte.box)
 
 
 def flattened(matte: Matte, change: Callable[[Floats], Floats], reach: float, view: PartView) -> Matte:

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import Shot
-from cravo.core.finders.around import find_around
 from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels, overlap, search
+from cravo.core.finders.faces_around import find_faces_around
 from cravo.core.finders.tracks import find
 from cravo.core.parts.registry import kind_of
 from cravo.core.progress import Progress
@@ -69,7 +69,7 @@ def search_again(
         Where a network is not there.
     """
     if shot.sphere is not None:
-        return find_around(pictures, shot.sphere, shot.first, shot.last, AGAIN, progress, begins)
+        return find_faces_around(pictures, shot.sphere, shot.first, shot.last, AGAIN, progress, begins)
     return find(pictures, shot.first, shot.last, AGAIN, progress, begins)
 
 

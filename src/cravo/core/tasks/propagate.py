@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from functools import partial
 from threading import Event, Lock
 from time import monotonic
 
+from cravo.core.cutout.around import TurnedClip, turned_to
 from cravo.core.cutout.clip_view import ClipView
 from cravo.core.cutout.frame_mattes import SURE, FrameMatte
 from cravo.core.cutout.propagation import Leg, legs, propagate_leg, spanned
@@ -84,18 +86,20 @@ class _Propagation:
         asked = part.sort not in UNASKED
         cuts = self._aside.submit(begins, medium, first, last, self._going_on) if asked else None
         open_reader = partial(Reader, medium.path, medium.facts, 1)
-        self._clip = ClipView(open_reader, medium.facts, first, last, tuple if cuts is None else cuts.result)
+        begin = tuple if cuts is None else cuts.result
+        self._open = partial(ClipView, open_reader, medium.facts, first, last, begin)
+        self._clips: dict[TurnedClip | None, ClipView] = {}
         self.total, self.unsure = total, 0
         self.frames: set[int] = set()
 
     def go(self, leg: Leg) -> None:
         """One way to its end, or until it is stopped."""
-        clip = self._clip.again()
+        clip = self._clip(turned_to(self._shot.sphere, leg.marked)).again()
         fresh: dict[int, FrameMatte] = {}
         written = monotonic()
         try:
-            for frame, matte in propagate_leg(clip, self._part, leg):
-                fresh[frame] = matte
+            for frame, found in propagate_leg(clip, self._part, replace(leg, marked=clip.anchor(leg.marked))):
+                fresh[frame] = matte = clip.matte(found)
                 if monotonic() - written > WRITE_EVERY:
                     self._results.put_mattes(self._shot.medium, leg.key, fresh)
                     fresh, written = {}, monotonic()
@@ -107,7 +111,14 @@ class _Propagation:
     def close(self) -> None:
         self._stop.set()
         self._aside.shutdown()
-        self._clip.close()
+        for clip in self._clips.values():
+            clip.close()
+
+    def _clip(self, turned: TurnedClip | None) -> ClipView:
+        with self._lock:
+            if turned not in self._clips:
+                self._clips[turned] = self._open(turned=turned)
+            return self._clips[turned]
 
     def _going_on(self, done: int, total: int) -> None:
         if self._stop.is_set():

@@ -7,9 +7,9 @@ from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
-from cravo.core.finders.around import find_around
 from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.finders.faces import overlap
+from cravo.core.finders.faces_around import find_faces_around
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
 from cravo.core.finders.tracks import find
 from cravo.core.mattes.matte import Matte
@@ -112,7 +112,7 @@ class FacesKind(SearchedKind[Faces]):
         if shot.sphere is None:
             found = find(frames, *span, settings, progress, begins)
         else:
-            found = find_around(frames, shot.sphere, *span, settings, progress, begins)
+            found = find_faces_around(frames, shot.sphere, *span, settings, progress, begins)
         results.put_faces(shot.medium, faces_key(shot, part), found)
 
     def span(self, part: Faces, shot: Shot) -> tuple[int, int]:

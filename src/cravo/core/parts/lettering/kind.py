@@ -9,6 +9,7 @@ from cravo.core.document.parts.lettering import Lettering
 from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
 from cravo.core.finders.lettering import Line, Pixels, search_lines
 from cravo.core.finders.signs import find_signs
+from cravo.core.finders.signs_around import find_signs_around
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.kind import Frames, PartView, SearchedKind, SecondSearch
 from cravo.core.parts.lettering.again import LinesAgain
@@ -34,7 +35,7 @@ class LetteringKind(SearchedKind[Lettering]):
         return covered_by(self.shapes(part, view.shot, view.frame, view.results), part.invert, view)
 
     def shapes(self, part: Lettering, shot: Shot, frame: int, results: Results) -> list[ShapePart]:
-        return list(covers_of_lines(part, results.lines(shot, part) or (), frame))
+        return list(covers_of_lines(part, results.lines(shot, part) or (), frame, shot.sphere))
 
     def states(self, part: Lettering, shot: Shot, results: Results) -> Callable[[int], FrameState]:
         """Where there are no lines nothing is missing."""
@@ -82,10 +83,12 @@ class LetteringKind(SearchedKind[Lettering]):
     def search(
         self, part: Lettering, shot: Shot, frames: Frames, begins: Collection[int], results: Results, progress: Progress
     ) -> None:
-        first, last = self.span(part, shot)
-        results.put_lines(
-            shot.medium, signs_key(shot, part), find_signs(frames, first, last, progress, self.look, begins)
-        )
+        span = self.span(part, shot)
+        if shot.sphere is None:
+            found = find_signs(frames, *span, progress, self.look, begins)
+        else:
+            found = find_signs_around(frames, shot.sphere, *span, progress, self.look, begins)
+        results.put_lines(shot.medium, signs_key(shot, part), found)
 
     def span(self, part: Lettering, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
