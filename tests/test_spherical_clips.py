@@ -19,13 +19,15 @@ from cravo.core.exchange import read_motion
 from cravo.core.footage import spherical
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader, rgb_ahead
-from cravo.core.geometry.sphere import angle, towards
+from cravo.core.geometry.sphere import Camera, angle, towards, turn_of
 from cravo.core.keyframes import Key, Keyed
 from cravo.core.motion.sampling import MotionSampler
 from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.proof.faces import check_source, search_again
+from cravo.core.proof.sequence import prove_file
 from cravo.core.results import MemoryResults
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
 from cravo.core.tasks.search import search
 from cravo.core.timing import Medium
@@ -259,6 +261,34 @@ def test_a_second_search_looks_across_the_border_as_well(all_around: Path) -> No
         return matte
 
     assert check_source(shot, tracks, size, over_her, MemoryResults()).gaps == []
+
+
+def test_a_face_high_above_in_the_written_file_is_seen_there(all_around: Path) -> None:
+    """The camera is tilted until her face stands near the pole, where the wide picture bends it beyond recognition."""
+    face = np.array(Stall().truth(60)["face"]["direction"])
+    turn = turn_of(ViewDirection(yaw=towards(face).yaw, pitch=-78))
+    with Reader(all_around, probe(all_around)) as reader:
+        straight = reader.read(0).to_bgr()
+    places = WIDE.seen(Camera(turn, WIDE.focal, (WIDE.width / 2, WIDE.height / 2), "wide"), WIDE.width, WIDE.height)
+    tilted = cv2.remap(straight, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
+    clip = make_clip(all_around.with_name("tilted.mp4"), [tilted[..., ::-1]])
+    spherical.say_spherical(clip)
+    project, medium = project_of(clip)
+    over = Ellipse(x=320, y=320, rx=60, ry=60, view=towards(turn @ face))
+    region = Region(name="Face", parts=[over], inside=[Look(kind="colour")])
+    next(iter(project.shots())).regions.append(region)
+    plan, hidden = Plan(project, lambda of: medium, MemoryResults()), clip.with_name("hidden.mp4")
+    render(project, lambda of: medium, MemoryResults(), hidden)
+    try:
+        # Of the clip itself it is said that it were the film: nothing is hidden in it.
+        assert [remark for remark in prove_file(plan, clip, quietly) if "recognised" in remark.reason]
+        assert not [remark for remark in prove_file(plan, hidden, quietly) if "recognised" in remark.reason]
+    finally:
+        plan.close()
+
+
+def quietly(done: int, total: int) -> None:
+    return None
 
 
 def run(*command: object) -> subprocess.CompletedProcess[str]:

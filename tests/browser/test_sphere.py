@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
@@ -13,10 +14,11 @@ from cravo.core.document import ViewDirection
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.sphere import looking
+from cravo.demo.stall import Stall
 from tests.browser.bench import add_look, document, drag, idle, shot_of
 from tests.browser.test_shelf import put
 from tests.footage import make_clip, textured
-from tests.spheres import FRAMES, WIDE, stones
+from tests.spheres import FIRST, FRAMES, WIDE, stones
 
 CANVAS = "canvas.frame[data-stale]"
 
@@ -123,6 +125,36 @@ def test_cobbles_are_brightened_with_the_stall_held_out(at: Page, all_around: Pa
             assert other[here].mean() > 1.3 * one[here].mean(), frame
             away = np.s_[60:200, 100:1200]
             assert abs(other[away].mean() - one[away].mean()) < 1
+
+
+def test_somebody_is_cut_out_across_the_border_while_looking_around(at: Page, all_around: Path):
+    opened(at, all_around)
+    truth = cv2.resize(Stall().matte(FIRST, "visitor"), (WIDE.width, WIDE.height), interpolation=cv2.INTER_AREA) > 127
+    rows, columns = np.nonzero(truth)
+    marks = WIDE.directions(np.array([(np.median(columns), rows.min() + k * np.ptp(rows)) for k in (0.12, 0.3, 0.5)]))
+    view = look(at, "Back", right=-2, up=-2)
+    at.get_by_role("button", name="New region: A person or thing").click()
+    places = [tuple(one) for one in spot(at, view, marks)]
+    at.mouse.move(*places[0])
+    at.mouse.down()
+    for place in places[1:]:
+        at.mouse.move(*place, steps=6)
+    at.mouse.up()
+    expect(at.get_by_role("list", name="Strokes").get_by_role("listitem")).to_have_count(1)
+    at.keyboard.press("Escape")
+    (stroke,) = shot_of(at)["regions"][0]["parts"][0]["strokes"]
+    assert np.mean([truth[int(y), int(x)] for x, y in stroke["points"]]) > 0.9
+    idle(at)
+    at.get_by_role("button", name="Propagate", exact=True).click()
+    expect(at.get_by_text(f"on {FRAMES} of {FRAMES} frames")).to_be_visible()
+    idle(at)
+    # The stroke is seen where it was drawn, and is behind when one looks ahead.
+    stroked = at.locator(".stroke")
+    expect(stroked).to_have_count(1)
+    look(at, "Front")
+    expect(stroked).to_have_count(0)
+    at.get_by_role("button", name="Wide picture").click()
+    expect(stroked).to_have_count(1)
 
 
 def test_a_clip_that_may_be_spherical_is_asked_about_and_can_be_flat_again(at: Page, tmp_path: Path):

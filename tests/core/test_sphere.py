@@ -13,7 +13,26 @@ from hypothesis import given
 from hypothesis import strategies as some
 from tests.footage import make_clip, textured
 
-from cravo.core.document import Edge, Ellipse, Horizon, Look, Motion, Pose, Region, Shot, Sphere, Steady, ViewDirection
+from cravo.core.document import (
+    Attachment,
+    Edge,
+    Ellipse,
+    Given,
+    Horizon,
+    Layer,
+    Look,
+    MediumRef,
+    Motion,
+    Pose,
+    Project,
+    Region,
+    Shot,
+    Sphere,
+    Steady,
+    Title,
+    ViewDirection,
+)
+from cravo.core.document.items import Placing
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.footage.probe import probe
@@ -25,9 +44,10 @@ from cravo.core.parts.kind import Footage
 from cravo.core.parts.region import region_matte
 from cravo.core.results import MemoryResults
 from cravo.core.stack.clips import Clips
+from cravo.core.stack.plan import Plan
 from cravo.core.stack.shots import ShotPictures
 from cravo.core.tasks.track import track
-from cravo.core.timing import Medium
+from cravo.core.timing import Medium, SequenceFrame
 
 WIDE = Wide(1024, 512)
 PLACES = [(0, 0), (180, 0), (90, 60), (-179, -80), (30, 90)]  # yaw and pitch: at the equator, on the seam, near poles
@@ -291,3 +311,50 @@ def test_what_rides_on_a_motion_round_a_sphere_takes_what_is_wanted_of_it() -> N
 
 def _by(degrees: float) -> np.ndarray:
     return turn_of(ViewDirection(yaw=degrees, pitch=degrees / 2))
+
+
+def titled(turning: Path, frame: int, place: Placing, motion: Motion | None = None, **more: object) -> np.ndarray:
+    """Where a frame of a spherical film shows a title."""
+    medium = Medium(turning, probe(turning))
+    sphere = Sphere(width=1200, height=600)
+    shot = Shot(name="s", medium="m", start=0, first=0, last=39, sphere=sphere, motions=[motion] if motion else [])
+    words = Title(start=0, length=40, text="OSTRELLE", size=60, place=place, colour="#ff0000", **more)
+    if motion:
+        words.attached_to = Attachment(shot=shot.id, motion=motion.id)
+    layers = [Layer(items=[shot]), Layer(items=[words])]
+    media = [MediumRef(id="m", name="m")]
+    film = Project(name="p", width=1200, height=600, rate=medium.facts.rate, layers=layers, media=media)
+    plan = Plan(film, lambda of: medium, MemoryResults())
+    try:
+        assert plan.spherical
+        return plan.frame(SequenceFrame(frame)).v > 190
+    finally:
+        plan.close()
+
+
+def centre(mask: np.ndarray) -> np.ndarray:
+    """The middle of what is covered, as a direction."""
+    half = Wide(mask.shape[1], mask.shape[0])
+    return unit((directions_of_pixels(half)[mask] * np.sqrt(1 - directions_of_pixels(half)[mask][:, 1:2] ** 2)).sum(0))
+
+
+@pytest.mark.parametrize(("x", "y"), [(0, 0), (600, -20), (250, 210), (-400, -230)])
+def test_a_title_lies_on_the_sphere_as_large_wherever_it_is_placed(turning: Path, x: int, y: int) -> None:
+    mask = titled(turning, 0, Placing(x=x, y=y, rotation=20))
+    ahead = titled(turning, 0, Placing(rotation=20))
+    assert solid_angle(mask) == pytest.approx(solid_angle(ahead), rel=0.05)
+    wanted = Wide(1200, 600).directions(np.array([[600.0 + x, 300.0 + y]]))[0]
+    assert np.degrees(angle(centre(mask), wanted)) < 2
+
+
+def test_a_title_goes_round_with_a_motion_of_the_sphere(turning: Path) -> None:
+    view = ViewDirection(yaw=100, pitch=-10)
+    camera = Wide(1200, 600).camera(view)
+    given = [
+        Given(frame=frame, matrix=(camera.matrix @ turned(frame) @ np.linalg.inv(camera.matrix)).ravel().tolist())
+        for frame in (0, 39)
+    ]
+    motion = Motion(at=0, area=Pose(x=300, y=300, rx=40, ry=40), span=(0, 39), view=view, given=given)
+    begins, ends = (titled(turning, frame, Placing(x=330, y=30), motion) for frame in (0, 39))
+    assert np.degrees(angle(centre(ends), turned(39) @ centre(begins))) < 1
+    assert solid_angle(ends) == pytest.approx(solid_angle(begins), rel=0.05)

@@ -274,10 +274,12 @@ def finished(plan: Plan, wanted: PictureRequest) -> Picture:
 
 
 def all_around(plan: Plan, wanted: PictureRequest, treated: bool) -> Picture:
-    """The wide picture of the spherical shot at a frame, with as many pixels as a flat picture of it shows, in steps."""
+    """The wide picture of a spherical film, or of the spherical shot at a frame, with as many pixels as a flat picture of it shows, in steps."""
     found = plan.shot_at(SequenceFrame(wanted.frame))
     if found is None or found[0].sphere is None:
         raise CravoError("There is nothing to look around in: the shot here is not spherical.")
+    if plan.spherical:  # with all that lies on it
+        return plan.frame(SequenceFrame(wanted.frame), _wide(wanted), treated)
     shot, at = found
     source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, _wide(wanted))
     return plan.shots.treated(shot, at, source) if treated else source

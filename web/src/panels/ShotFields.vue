@@ -2,23 +2,19 @@
 // A shot in the film: where it begins and ends, how fast it is shown, and its place among the others.
 import { NButton, NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
-import type { Project, Shot } from '../api/types'
+import type { Shot } from '../api/types'
 import NumberField from '../parts/NumberField.vue'
 import { useAround } from '../state/around'
 import { ticked, tickOf, valueAt, withValue } from '../state/numbers'
-import { shotsOf } from '../state/shots'
+import { isShot } from '../state/shots'
 import { useStores } from '../state/stores'
 
-const { session, selection, arranging, commands } = useStores()
+const { session, selection, arranging } = useStores()
 const around = useAround()
 const shot = computed(() => selection.shot!)
 const place = computed(() => (session.state?.spans ?? []).findIndex((one) => one.shot === shot.value.id))
 const count = computed(() => session.state?.spans.length ?? 0)
 const span = computed(() => session.state?.spans[place.value])
-const mayBeSpherical = computed(() => {
-  const { width, height } = selection.medium ?? {}
-  return !!shot.value.sphere || (!!width && !!height && Math.abs(width - 2 * height) <= 2)
-})
 const inside = computed(() => selection.frame - (span.value?.start ?? 0)) // frames of the shot before the playhead
 
 type Turn = 'yaw' | 'pitch' | 'roll' | 'field'
@@ -28,12 +24,6 @@ const GAZE: { name: Turn; label: string; low: number; high: number }[] = [
   { name: 'roll', label: 'Lean', low: -180, high: 180 },
   { name: 'field', label: 'Angle of view', low: 10, high: 150 },
 ]
-
-function spherical(on: boolean) {
-  const { width, height } = selection.medium ?? {}
-  const sphere = on && width && height ? { width, height } : null
-  void commands.change((of) => ({ do: 'set sphere', shot: of, sphere }))
-}
 
 /** It begins with where one looks now. */
 function gazed(on: boolean) {
@@ -52,13 +42,7 @@ function tick(name: Turn) {
 }
 
 function change(label: string, to: (one: Shot) => void, meant = true) {
-  const which = shot.value.id
-  const run = (document: Project) => {
-    const found = shotsOf(document).find((one) => one.id === which)
-    if (found) to(found)
-  }
-  if (meant) void session.edit(label, run)
-  else session.tryOut(run)
+  arranging.editItem(label, (item) => isShot(item) && to(item), meant, shot.value.id)
 }
 </script>
 
@@ -116,10 +100,10 @@ function change(label: string, to: (one: Shot) => void, meant = true) {
     >
   </template>
   <NCheckbox
-    v-if="mayBeSpherical"
+    v-if="around.mayBe"
     :checked="!!shot.sphere"
     title="Its clip shows all around the camera (equirectangular)"
-    @update:checked="spherical"
+    @update:checked="around.mark"
     >Spherical</NCheckbox
   >
   <NCheckbox

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import type { Motion, Shape } from '../api/types'
-import { IDENTITY, inverse, multiplied, type Matrix } from '../viewer/geometry'
+import { apply, IDENTITY, inverse, multiplied, type Matrix } from '../viewer/geometry'
 import { mapping, type Point, type Size } from '../viewer/mapping'
 import { between, cutAtSeam, directionOf, gazeAt, onWide, planeOf, type Direction, type Gaze } from '../viewer/sphere'
 import { valueAt } from './numbers'
@@ -33,6 +33,11 @@ export const useAround = defineStore('around', () => {
 
   /** The size of the wide picture of the present shot; none where it is flat. */
   const sphere = computed<Size | null>(() => selection.shot?.sphere ?? null)
+  /** The size that a clip of the present shot's shape has as a sphere; none where it is not twice as wide as high. */
+  const mayBe = computed<Size | null>(() => {
+    const { width, height } = selection.medium ?? {}
+    return width && height && Math.abs(width - 2 * height) <= 2 ? { width, height } : null
+  })
   const looking = computed(() => sphere.value !== null && wanted.value)
   /** Where somebody looks, as the server is told; none where the film is shown as it is. */
   const request = computed(() => (looking.value ? { yaw: yaw.value, pitch: pitch.value, field: field.value } : null))
@@ -67,12 +72,25 @@ export const useAround = defineStore('around', () => {
       const degrees = looking.value ? field.value : shown.value!.field
       const scale = (Math.PI * seen.width) / whole.width / Math.tan((degrees * Math.PI) / 360)
       const middle = whole.height / 2
-      return [scale, 0, seen.width / 2 - scale * middle, 0, scale, seen.height / 2 - scale * middle, 0, 0, 1]
+      const flat = [scale, 0, seen.width / 2 - scale * middle, 0, scale, seen.height / 2 - scale * middle, 0, 0, 1]
+      // The film may show its flat picture smaller, or elsewhere.
+      return looking.value ? flat : multiplied(placed(seen), flat)
     }
-    const { shot, medium } = selection
-    const clip = medium?.width && medium.height ? { width: medium.width, height: medium.height } : piece.value
-    return mapping(piece.value, clip, shot?.place ?? null, selection.frame - (shot?.start ?? 0))
+    const { medium } = selection
+    return placed(medium?.width && medium.height ? { width: medium.width, height: medium.height } : piece.value)
   })
+
+  /** Pixels of the present shot's picture to those of the film. */
+  function placed(clip: Size): Matrix {
+    const { shot } = selection
+    return mapping(piece.value, clip, shot?.place ?? null, selection.frame - (shot?.start ?? 0))
+  }
+
+  /** Take the present shot as spherical, or as flat. */
+  function mark(spherical: boolean) {
+    const shot = selection.shot?.id
+    if (shot) void session.command({ do: 'set sphere', shot, sphere: spherical ? mayBe.value : null })
+  }
 
   /** What takes something that was drawn along a view to the one that is seen now. */
   function turned(of: Gaze | null | undefined): Matrix {
@@ -100,9 +118,12 @@ export const useAround = defineStore('around', () => {
     if (!along) return cutAtSeam(whole, points)
     const plane = planeOf(whole, along)
     const pieces: Point[][] = [[]]
-    for (const point of points) {
+    // What lies in two pieces on the wide picture is closed along its border, where there is none.
+    const onBorder = (point?: Point) => !!point && Math.min(point.x, whole.width - point.x) < 1
+    for (const [i, point] of points.entries()) {
       const [x, y, z] = directionOf(whole, point)
       const far = plane[6] * x + plane[7] * y + plane[8] * z
+      if (onBorder(point) && onBorder(points[i - 1])) pieces.push([])
       if (far < NEAR) pieces.push([])
       else {
         const at = (i: number) => (plane[i] * x + plane[i + 1] * y + plane[i + 2] * z) / far
@@ -120,6 +141,25 @@ export const useAround = defineStore('around', () => {
     const half = whole.height / 2
     const on = points.map(({ x, y }) => wide(there, IDENTITY, { x: x - middle.x + half, y: y - middle.y + half }))
     return lines([...on, on[0]])
+  }
+
+  /** How many pixels of a spherical film are one of the clip; none where the film is flat. */
+  const ofFilm = computed(() => {
+    const [whole, film] = [sphere.value, session.document]
+    return whole && film && film.width === 2 * film.height && !selection.shot?.gaze ? film.width / whole.width : null
+  })
+
+  /** A pixel of a spherical film where it is seen, in pixels of the picture on the screen; none where it is not. */
+  function fromFilm({ x, y }: Point): Point | null {
+    if (!ofFilm.value) return null
+    const seen = lines([{ x: x / ofFilm.value, y: y / ofFilm.value }])[0]?.[0]
+    return seen ? apply(map.value, seen) : null
+  }
+
+  /** The other way round. */
+  function toFilm(seen: Point): Point {
+    const { x, y } = kept(apply(inverse(map.value), seen))
+    return { x: x * (ofFilm.value ?? 1), y: y * (ofFilm.value ?? 1) }
   }
 
   function look(to: Gaze) {
@@ -147,7 +187,7 @@ export const useAround = defineStore('around', () => {
 
   // prettier-ignore
   return {
-    wanted, yaw, pitch, field, sphere, looking, shown, on, request, view, piece, map,
-    turned, direction, wide, kept, lines, linesAround, look, lookAt, turn, zoom, within,
+    wanted, yaw, pitch, field, sphere, mayBe, mark, looking, shown, on, request, view, piece, map,
+    turned, direction, wide, kept, lines, linesAround, fromFilm, toFilm, look, lookAt, turn, zoom, within,
   }
 })

@@ -9,7 +9,7 @@ import { grouped, useActions } from '../state/actions'
 const STEP = 10 // degrees
 const CLOSER = 1.25
 const ANSWERED = 'cravo.flat'
-const { selection, commands } = useStores()
+const { selection } = useStores()
 const around = useAround()
 const degrees = computed(() => `${Math.round(around.yaw)}° ${Math.round(around.pitch)}°`)
 
@@ -22,17 +22,9 @@ function answer(medium: string) {
 
 /** Whether the clip of the present shot is twice as wide as high, and nobody has said yet what it is. */
 const asked = computed(() => {
-  const [shot, medium] = [selection.shot, selection.medium]
-  const mayBe = !!medium?.width && !!medium.height && Math.abs(medium.width - 2 * medium.height) <= 2
-  return mayBe && !shot?.sphere && !answered.value.includes(medium.id)
+  const medium = selection.medium?.id
+  return !!medium && !!around.mayBe && !around.sphere && !answered.value.includes(medium)
 })
-
-function take() {
-  const medium = selection.medium
-  if (!medium?.width || !medium.height) return
-  const sphere = { width: medium.width, height: medium.height }
-  void commands.change((shot) => ({ do: 'set sphere', shot, sphere }))
-}
 
 const there = () => around.sphere !== null
 useActions().offer(() =>
@@ -95,7 +87,7 @@ useActions().offer(() =>
   </div>
   <div v-else-if="asked" class="around" role="group" aria-label="Is it spherical?">
     <span>Twice as wide as high. Does it show all around the camera?</span>
-    <button class="plainbutton" type="button" @click="take">It is spherical</button>
+    <button class="plainbutton" type="button" @click="around.mark(true)">It is spherical</button>
     <button class="plainbutton" type="button" @click="answer(selection.medium!.id)">It is flat</button>
   </div>
 </template>

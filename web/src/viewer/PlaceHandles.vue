@@ -1,22 +1,30 @@
 <script setup lang="ts">
-// Where the chosen item of the layers lies: a mark in its middle to drag, one beside it to size and turn it.
+// Where the chosen item of the layers lies: a mark in its middle to drag, one beside it to size and turn it. In a
+// spherical film that is one looked around in they lie where the item is seen.
 import { computed } from 'vue'
 import type { Item, Placed } from '../api/types'
+import { useAround } from '../state/around'
 import { valueAt, withValue } from '../state/numbers'
 import { useStores } from '../state/stores'
 import { drag } from './drag'
+import type { Point } from './mapping'
 
 const props = defineProps<{ left: number; top: number; scale: number; item: Item }>()
 const { session, selection, arranging } = useStores()
+const around = useAround()
 const ARM = 90 // screen pixels from the middle to the mark that sizes
 
 const at = computed(() => selection.frame - props.item.start)
 const now = (name: keyof Placed) => valueAt(props.item.place[name], at.value)
-const middle = computed(() => ({
-  x: props.left + ((session.document?.width ?? 0) / 2 + now('x')) * props.scale,
-  y: props.top + ((session.document?.height ?? 0) / 2 + now('y')) * props.scale,
-}))
+const film = computed(() => ({ width: session.document?.width ?? 0, height: session.document?.height ?? 0 }))
+/** Its middle on the screen; none where that is not seen. */
+const middle = computed<Point | null>(() => {
+  const place = { x: film.value.width / 2 + now('x'), y: film.value.height / 2 + now('y') }
+  const seen = around.looking ? around.fromFilm(place) : place
+  return seen && { x: props.left + seen.x * props.scale, y: props.top + seen.y * props.scale }
+})
 const arm = computed(() => {
+  if (!middle.value) return null
   const turn = (now('rotation') * Math.PI) / 180
   return { x: middle.value.x + ARM * Math.cos(turn), y: middle.value.y + ARM * Math.sin(turn) }
 })
@@ -35,15 +43,18 @@ function put(label: string, values: Partial<Record<keyof Placed, number>>, meant
 }
 
 function move(event: PointerEvent) {
-  const start = { x: now('x'), y: now('y') }
-  let to = start
+  const start = middle.value
+  if (!start) return
+  let to = { x: now('x'), y: now('y') }
   drag(
     event,
     (moved) => {
-      to = {
-        x: Math.round(start.x + (moved.clientX - event.clientX) / props.scale),
-        y: Math.round(start.y + (moved.clientY - event.clientY) / props.scale),
+      const seen = {
+        x: (start.x + moved.clientX - event.clientX - props.left) / props.scale,
+        y: (start.y + moved.clientY - event.clientY - props.top) / props.scale,
       }
+      const place = around.looking ? around.toFilm(seen) : seen
+      to = { x: Math.round(place.x - film.value.width / 2), y: Math.round(place.y - film.value.height / 2) }
       put('Move', to, false)
     },
     (moved) => moved && put('Move', to, true),
@@ -52,6 +63,7 @@ function move(event: PointerEvent) {
 
 /** Farther from the middle is larger, around it is turned; with Shift only the size changes. */
 function size(event: PointerEvent) {
+  if (!arm.value || !middle.value) return
   const start = { scale: now('scale'), rotation: now('rotation') }
   const centre = {
     x: event.clientX - (arm.value.x - middle.value.x),
@@ -75,7 +87,7 @@ function size(event: PointerEvent) {
 </script>
 
 <template>
-  <g>
+  <g v-if="middle && arm">
     <line class="lines under" :x1="middle.x" :y1="middle.y" :x2="arm.x" :y2="arm.y" stroke-width="3" />
     <line class="lines" :x1="middle.x" :y1="middle.y" :x2="arm.x" :y2="arm.y" stroke="#fff" stroke-width="1" />
     <circle class="handle" data-handle="place" :cx="middle.x" :cy="middle.y" r="9" @pointerdown="move">

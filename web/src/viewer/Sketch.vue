@@ -55,7 +55,7 @@ function press(event: PointerEvent) {
       const drawn = box.value
       box.value = null
       if (tool.draw === 'horizon') return horizon(from, drawn?.to ?? from, tool.into)
-      if (tool.draw === 'pick') return void picking.pick(around.kept(from), around.kept(drawn?.to ?? from))
+      if (tool.draw === 'pick') return pick(from, drawn?.to ?? from)
       if (!drawn) return
       const size = { x: Math.abs(drawn.from.x - drawn.to.x), y: Math.abs(drawn.from.y - drawn.to.y) }
       if (Math.min(size.x, size.y) < LEAST * pixel.value) return
@@ -71,6 +71,13 @@ function press(event: PointerEvent) {
 
 function shape(kind: 'ellipse' | 'rectangle', centre: Point, half: { rx: number; ry: number }) {
   return { kind, ...centre, ...half } as unknown as Omit<Part, 'id'>
+}
+
+/** The colours of a box; of one across the border of the wide picture those where it was begun. */
+function pick(from: Point, to: Point) {
+  const [one, other] = [around.kept(from), around.kept(to)]
+  const across = around.sphere && Math.abs(one.x - other.x) > around.sphere.width / 2
+  void picking.pick(one, across ? one : other)
 }
 
 /** A click lays it level; a drag lays it along the drag. What is above it is covered, to the left of the way. */

@@ -9,14 +9,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar, cast
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from cravo.core.document import Sphere, ViewDirection
 from cravo.core.finders.face_tracks import FaceObservation
-from cravo.core.finders.faces import Pixels
 from cravo.core.finders.signs import LineObservation
 from cravo.core.geometry.sphere import Camera, Points, Wide, turn_of
 
@@ -32,6 +32,7 @@ RANK = {"set": 0, "found": 1, "followed": 2, "guessed": 3}
 
 
 T = TypeVar("T", FaceObservation, LineObservation)
+Shown = TypeVar("Shown", bound=NDArray[Any])
 
 
 @dataclass(eq=False)
@@ -52,11 +53,10 @@ class FlatViews:
         self.cameras = [Camera(turn_of(view), self.wide.focal, (side / 2, side / 2)) for view in VIEWS]
         self._places = [self.wide.seen(camera, side, side) for camera in self.cameras]
 
-    def of(self, picture: Pixels) -> Iterator[Pixels]:
-        """What they show of a wide picture, RGB."""
+    def of(self, picture: Shown) -> Iterator[Shown]:
+        """What they show of a wide picture, or of another array over it."""
         for places in self._places:
-            shown = cv2.remap(picture, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
-            yield np.asarray(shown, np.uint8)
+            yield cast(Shown, cv2.remap(picture, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP))
 
 
 def sighted(

@@ -41,9 +41,9 @@ def camera_of(shot: Shot, view: ViewDirection | None) -> Camera:
     return wide_of(shot).camera(view or ViewDirection())
 
 
-def carried_around(shot: Shot, part: ShapePart, frame: int, sampler: MotionSampler) -> Matrix:
-    """3x3: directions on the frame on which a part was drawn to those on another one, by the motion it is attached to."""
-    motion = shot.motion(part.attached_to)
+def carried_around(shot: Shot, attached_to: str | None, frame: int, sampler: MotionSampler) -> Matrix:
+    """3x3: directions on a motion's own frame to those on another one; as they are where there is no such motion."""
+    motion = shot.motion(attached_to)
     if motion is None:
         return IDENTITY
     camera = camera_of(shot, motion.view)

@@ -86,7 +86,7 @@ class ShapeKind(PartKind[S]):
     def around(self, part: S, view: PartView) -> Matte:
         """What it covers on a spherical shot, in the wide picture."""
         camera = camera_of(view.shot, part.view)
-        carrier = carried_around(view.shot, part, view.frame, sampler_of(view.shot, view.results.track))
+        carrier = carried_around(view.shot, part.attached_to, view.frame, sampler_of(view.shot, view.results.track))
         pose = part.pose_at(view.frame)
         middle = np.array([pose.x, pose.y])
         across = np.array([middle, middle + across_of(pose)])

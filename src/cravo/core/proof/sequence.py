@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from functools import lru_cache
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import AliasChoices, BaseModel, Field
 
-from cravo.core.document import Region, Shot, digest
+from cravo.core.document import Region, Shot, Sphere, digest
+from cravo.core.finders.around import FlatViews
 from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
+from cravo.core.finders.faces import Pixels
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.parts.kind import SecondSearch
@@ -133,14 +138,26 @@ def prove_file(plan: Plan, path: Path, progress: Progress, first: int = 0) -> li
     remarks = [Remark(reason=reason) for reason in tell_tales(path)]
     facts, cover = probe(path), cover_of_sequence(plan)
     frames, size = range(0, min(facts.frames, plan.frames - first), LOOKED_AT), (facts.width, facts.height)
+    seen = _seen_around if facts.spherical else still_there
     for written, picture in rgb_ahead(path, facts, frames):
         frame = SequenceFrame(first + written)
         matte = cover(frame)
-        if matte.any() and still_there(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
+        if matte.any() and seen(picture, plan.frame(frame, size, treated=False).to_rgb(), matte):
             reason = "In the file a face is still to be recognised where it is hidden."
             remarks.append(Remark(reason=reason, sequence_frame=frame))
         progress(written, facts.frames)
     return remarks
+
+
+def _seen_around(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> bool:
+    """The same as `still_there` on the wide pictures of a sphere, in each flat picture that shows something hidden."""
+    views = [_views(one.shape[1], one.shape[0]).of(one) for one in (written, source, matte)]
+    return any(hidden.any() and still_there(one, other, hidden) for one, other, hidden in zip(*views, strict=True))
+
+
+@lru_cache(maxsize=2)  # pictures, and mattes
+def _views(width: int, height: int) -> FlatViews:
+    return FlatViews(Sphere(width=width, height=height))
 
 
 def _prove_shot(proof: Proof, plan: Plan, shot: Shot, progress: Progress) -> None:

@@ -24,12 +24,14 @@ from cravo.core.looks.chain import Step, reach, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.around import covered, seen
+from cravo.core.stack.compose import plain
 
 ONE = math.radians(40)  # half of what one flat picture shows
 GOLDEN = (1 + math.sqrt(5)) / 2
 CORNERS = unit(np.array([np.roll((0, a, b * GOLDEN), k) for k in range(3) for a in (1, -1) for b in (1, -1)]))
 EACH = math.radians(38)  # from a corner to the farthest of what is nearest to it
 FIELD = 10.0, 150.0  # degrees that a flat picture shows
+RIM = 9  # points along each side of something, between which it is hardly bent
 CELL = 8  # pixels of the cells of which it is told which corner is nearest
 
 
@@ -71,6 +73,32 @@ def camera_at(gaze: Gaze, at: int, width: int, height: int) -> Camera:
     turned = (yaw + 180) % 360 - 180, min(max(pitch, -90.0), 90.0), (roll + 180) % 360 - 180
     view = ViewDirection(yaw=turned[0], pitch=turned[1], roll=turned[2])
     return looking(view, min(max(field, FIELD[0]), FIELD[1]), width, height)
+
+
+def upon(picture: Picture, camera: Camera, width: int, height: int) -> Picture:
+    """A flat picture with opacity in the wide one of a size, transparent around it.
+
+    Parameters
+    ----------
+    picture
+        What is to be laid on the sphere.
+    camera
+        The one that would see it so.
+    width, height
+        Of the wide picture, in pixels.
+    """
+    assert picture.a is not None
+    ground = plain(width, height, picture, (0, 0, 0), opaque=False)
+    left, top, across, down = cv2.boundingRect(picture.a)
+    if not across:
+        return ground
+    u, v = np.linspace(left, left + across, RIM), np.linspace(top, top + down, RIM)
+    grid = np.stack(np.meshgrid(u, v), -1).reshape(-1, 2)
+    box = Wide(width, height).around(cap_around(camera.directions(grid))).even().within(width, height)
+    part, place = _laid(picture, ground, camera, box), ground.crop(box)
+    for mine, its in zip((*place.planes, place.a), (*part.planes, part.a), strict=True):
+        np.copyto(cast(Plane, mine), cast(Plane, its))
+    return ground
 
 
 def treated_around(picture: Picture, steps: Sequence[Step], site: Site, box: Box) -> Picture:
@@ -115,7 +143,7 @@ def _laid(done: Picture, picture: Picture, camera: Camera, box: Box) -> Picture:
         return cast(Plane, cv2.remap(plane, places, None, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE))
 
     one, small = (1, 1), _samples(picture)
-    alpha = None if done.a is None else back(done.a, one)
+    alpha = None if done.a is None else cv2.remap(done.a, wide.laid(box, camera), None, cv2.INTER_CUBIC)
     return picture.with_planes(back(done.y, one), back(done.u, small), back(done.v, small)).with_alpha(alpha)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left
 from collections.abc import Iterator
 from contextlib import suppress
@@ -12,6 +13,7 @@ import numpy as np
 from cravo.core.document import (
     AnyItem,
     Light,
+    Motion,
     Project,
     Shot,
     Solid,
@@ -20,11 +22,13 @@ from cravo.core.document import (
 from cravo.core.errors import MissingFootage
 from cravo.core.footage.colour import parsed
 from cravo.core.footage.picture import Box, Picture, blank
-from cravo.core.geometry.transforms import IDENTITY, Matrix
+from cravo.core.geometry.sphere import Camera, Wide, towards, turn_of
+from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, similarity
 from cravo.core.keyframes import value_at
 from cravo.core.looks import kinds
+from cravo.core.parts.around import carried_around
 from cravo.core.results import Results
-from cravo.core.stack.around import gazed
+from cravo.core.stack.around import gazed, upon
 from cravo.core.stack.clips import Clips
 from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
@@ -34,6 +38,7 @@ from cravo.core.timing import Media, SequenceFrame, SourceFrame, source_frame, s
 
 Sources = dict[str, Picture]  # by the shot
 NO_LIGHT = Light()
+TITLES = math.radians(70)  # from its middle, how far a title on a sphere can reach
 
 
 class Plan:
@@ -154,6 +159,8 @@ class Plan:
         opacity = value_at(item.place.opacity, at) * _fade(item, at, len(self.span(item)))
         if isinstance(item, Solid):
             return faded(plain(width, height, None, parsed(item.colour), opaque=True), opacity)
+        if isinstance(item, Title) and self.spherical:
+            return faded(self._title_around(item, frame, width, height), opacity)
         ride = self._attachment(item, frame, width, height)
         if isinstance(item, Title):
             matrix = ride @ lies(item.place, at, (self.project.width, self.project.height), (width, height), pixel)
@@ -176,12 +183,38 @@ class Plan:
         whole = self.project.width == 2 * self.project.height
         return whole and bool(items) and shots == items and all(shot.place.unmoved for shot in shots)
 
+    def _title_around(self, item: Title, frame: SequenceFrame, width: int, height: int) -> Picture:
+        """A title on the sphere: flat where it is placed, facing the camera, and carried on from there by a motion."""
+        at, wide, pixel = frame - item.start, Wide(width, height), self.project.width / width
+        x, y, scale, degrees = (value_at(getattr(item.place, one), at) for one in ("x", "y", "scale", "rotation"))
+        placed_at = self._attachment(item, frame, width, height) @ (width / 2 + x / pixel, height / 2 + y / pixel, 1)
+        there = wide.directions(placed_at[None, :2])[0]
+        carrier = self._attachment_around(item, frame)
+        half = math.ceil(wide.focal * math.tan(TITLES))
+        begins, now = (
+            Camera(turn_of(towards(direction)), wide.focal, (half, half)) for direction in (there, carrier @ there)
+        )
+        sized = similarity(max(scale, 1e-4) / pixel, degrees, (0, 0), (half, half))
+        drawn_flat = drawn(
+            item, at, now.matrix @ carrier @ inverse(begins.matrix) @ sized, 2 * half, 2 * half, self.project.width
+        )
+        return upon(drawn_flat, now, width, height)
+
+    def _attachment_around(self, item: AnyItem, frame: SequenceFrame) -> Matrix:
+        """The same as `_attachment` for a motion on the sphere: 3x3, of directions."""
+        shot, motion = self._attached(item)
+        if shot is None or motion is None or motion.view is None:
+            return IDENTITY
+        return carried_around(shot, motion.id, self.source_frame(shot, frame), self.shots.sampler(shot))
+
+    def _attached(self, item: AnyItem) -> tuple[Shot | None, Motion | None]:
+        of = item.attached_to
+        shot = None if of is None else next((one for one in self.project.shots() if one.id == of.shot), None)
+        return shot, None if shot is None or of is None else shot.motion(of.motion)
+
     def _attachment(self, item: AnyItem, frame: SequenceFrame, width: int, height: int) -> Matrix:
         """How a followed motion of another shot has carried something since the motion's own frame, in frame pixels."""
-        if item.attached_to is None:
-            return IDENTITY
-        shot = next((one for one in self.project.shots() if one.id == item.attached_to.shot), None)
-        motion = None if shot is None else shot.motion(item.attached_to.motion)
+        shot, motion = self._attached(item)
         if shot is None or motion is None or motion.view is not None:  # what goes round a sphere carries nothing flat
             return IDENTITY
         facts = self.media(shot.medium).facts

@@ -134,7 +134,7 @@ class ShotPictures:
 
         def carried(other: int) -> Matrix:
             if first is not None and first.view is not None:
-                return carried_around(shot, first, other, sampler)
+                return carried_around(shot, attached, other, sampler)
             return IDENTITY if attached is None or shot.motion(attached) is None else sampler(attached, other)
 
         def other(frame: int) -> Picture | None:

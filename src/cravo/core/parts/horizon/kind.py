@@ -42,7 +42,7 @@ class HorizonKind(ShapeKind[Horizon]):
     def around(self, part: Horizon, view: PartView) -> Matte:
         """Half of the sphere: its edge is a great circle."""
         camera, wide = camera_of(view.shot, part.view), wide_of(view.shot)
-        carrier = carried_around(view.shot, part, view.frame, sampler_of(view.shot, view.results.track))
+        carrier = carried_around(view.shot, part.attached_to, view.frame, sampler_of(view.shot, view.results.track))
         pose = part.pose_at(view.frame)
         turn = math.radians(pose.rotation)
         along = np.array([[pose.x, pose.y], [pose.x + math.cos(turn), pose.y + math.sin(turn)]])
