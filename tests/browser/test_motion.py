@@ -196,4 +196,4 @@ def test_motions_and_shapes_go_out_and_come_in_as_open_files(at: Page, tmp_path:
     assert len(shot_of(at)["regions"][1]["parts"][0]["points"]["keys"]) == 150
     (tmp_path / "wrong.json").write_text('{"at": 3}')
     put.set_input_files(str(tmp_path / "wrong.json"))
-    expect(at.get_by_text("not valid at frames")).to_be_visible()
+    expect(at.get_by_text("This motion file is not valid: frames")).to_be_visible()

@@ -36,6 +36,7 @@ from cravo.api.guard import Guard, Limits
 from cravo.api.models.base import Problem
 from cravo.api.studio import Studio
 from cravo.core.errors import BadDocument, BadFootage, CravoError, MissingFootage
+from cravo.core.misfits import misfit
 from cravo.jobs.stage import Stores
 from cravo.store.media import TooLarge
 from cravo.store.projects import Conflict, Unknown
@@ -111,10 +112,9 @@ def _say_mistakes(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
-        place = ".".join(str(step) for step in first["loc"][1:]) or "the request"
         if first["loc"][0] == "path":
             return _problem(404, "Not found", "There is nothing at this address.")
-        return _problem(422, "Does not fit", f"{place}: {first['msg']}.")
+        return _problem(422, "Does not fit", f"The request does not fit: {misfit(first, 1)}.")
 
     @app.exception_handler(HTTPException)
     async def refused(request: Request, error: HTTPException) -> JSONResponse:

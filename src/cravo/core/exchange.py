@@ -24,6 +24,7 @@ from cravo.core.errors import BadDocument
 from cravo.core.geometry.sphere import Points, Wide
 from cravo.core.geometry.transforms import Matrix, apply
 from cravo.core.keyframes import KeyedOutline, OutlineKey, Plain, as_points
+from cravo.core.misfits import misfit
 from cravo.core.motion.fit import fit
 from cravo.core.motion.sampling import MotionSampler
 from cravo.core.motion.targets import BY_COUNT
@@ -117,9 +118,7 @@ def read_motion(text: str) -> Motion:
         raw = parsed_json(text)
         file = MotionFile.model_validate(raw)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"This motion file is not valid at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This motion file is not valid: {misfit(error.errors()[0])}.") from None
     except ValueError:
         raise BadDocument("This is not a motion: it is not JSON.") from None
     known = {one.frame: np.array(one.matrix) for one in file.frames if one.state == "followed"}
@@ -195,7 +194,7 @@ def _given(
             span=(given[0].frame, given[-1].frame),
         )
     except ValidationError as error:
-        raise BadDocument(f"This motion file is not valid: {error.errors()[0]['msg']}.") from None
+        raise BadDocument(f"This motion file is not valid: {misfit(error.errors()[0])}.") from None
 
 
 def shape_svg(shot: Shot, part: ShapePart, sampler: MotionSampler, size: tuple[int, int], rate: Fraction) -> str:

@@ -25,8 +25,8 @@ def graded_by(*transforms: Any) -> Grade:
     """What some transforms of OpenColorIO do, one after the other; raises CravoError where one is not valid."""
     try:
         processor = _raw().getProcessor(OCIO.GroupTransform(list(transforms))).getDefaultCPUProcessor()
-    except OCIO.Exception as error:
-        raise CravoError(f"This grade cannot be computed: {str(error).strip().splitlines()[0]}") from None
+    except OCIO.Exception:
+        raise CravoError("This grade cannot be computed: one of its numbers is out of range.") from None
 
     def grade(rgb: Rgb) -> Rgb:
         out = np.array(rgb, np.float32, order="C")

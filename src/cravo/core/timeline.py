@@ -18,6 +18,7 @@ from pydantic import ValidationError
 from cravo.core.document import AnyItem, Layer, MediumRef, Project, Shot, Solid, Title
 from cravo.core.errors import BadDocument
 from cravo.core.geometry.sphere import sphere_of
+from cravo.core.misfits import misfit
 from cravo.core.timing import Media, span_of
 
 OURS = "cravo"  # the name under which media keep their digest
@@ -91,7 +92,7 @@ def from_timeline(text: str, find: Find, media: Media) -> tuple[Project, list[st
         return _piece(timeline, find, media)
     except (ValueError, OverflowError, ZeroDivisionError) as error:
         if isinstance(error, ValidationError):
-            raise BadDocument(f"This timeline is not valid: {error.errors()[0]['msg']}.") from None
+            raise BadDocument(f"This timeline is not valid: {misfit(error.errors()[0])}.") from None
         raise BadDocument("A time in this timeline is not a number, or has no rate.") from None
 
 

@@ -155,8 +155,8 @@ def patched(document: Project, patch: Patch) -> Plain:
         TypeError,
         ValueError,
         AttributeError,
-    ) as error:
-        raise BadDocument(f"This change does not fit the project: {str(error)[:200]}.") from None
+    ):
+        raise BadDocument("This change does not fit the project as it is now. Try it once more.") from None
     return raw
 
 

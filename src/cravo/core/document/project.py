@@ -12,6 +12,7 @@ from cravo.core.document.base import Name, Rate, digest, new_id
 from cravo.core.document.items import AnyItem, Item, Shot
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Plain
+from cravo.core.misfits import misfit
 
 
 class Layer(Plain):
@@ -92,6 +93,4 @@ def checked_project(raw: Any) -> Project:
     try:
         return Project.model_validate(raw)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"This project is not valid at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This project is not valid: {misfit(error.errors()[0])}.") from None

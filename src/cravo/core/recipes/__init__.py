@@ -13,6 +13,7 @@ from cravo.core.document import Edge, Look, Part, PartBase, Region, is_shape, ne
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Keyed, KeyedOutline, Plain, as_points, outline_at, value_at
 from cravo.core.looks import check
+from cravo.core.misfits import misfit
 from cravo.core.nesting import parsed_json
 
 # Where a region of a recipe comes to lie: it is the selected one, one over the whole picture, or one around a spot.
@@ -72,9 +73,7 @@ def read_recipe(text: str) -> Recipe:
     try:
         recipe = Recipe.model_validate(parsed_json(text))
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(step) for step in first["loc"])
-        raise BadDocument(f"This recipe is not valid at {place}: {first['msg']}.") from None
+        raise BadDocument(f"This recipe is not valid: {misfit(error.errors()[0])}.") from None
     except ValueError:
         raise BadDocument("This is not a recipe: it is not JSON.") from None
     for region in recipe.regions:
