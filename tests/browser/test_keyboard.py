@@ -92,6 +92,12 @@ def test_a_shape_is_drawn_placed_tracked_and_given_a_look(at: Page):
     waits(at, lambda: first("y") == pytest.approx(low + 10, abs=0.01))
     press(at, ".")
     waits(at, lambda: parts(at)[0]["attached_to"] is not None)
+    # Every number of the card is found by its name.
+    command(at, "opacity")
+    expect(at.get_by_label("Opacity")).to_be_focused()
+    at.keyboard.type("40")
+    press(at, "Enter")
+    waits(at, lambda: parts(at)[0]["opacity"] == pytest.approx(0.4))
     press(at, "F6", "F6")
     tab_to(at, "Add a look inside")
     press(at, "Enter")

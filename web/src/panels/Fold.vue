@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
+import { provide } from 'vue'
+import { FOLD } from '../parts/fold'
 import { useHelp } from '../state/help'
 
 // `help` is the page of the guide that is about it, where that is another one than of what is selected.
 const props = defineProps<{ title: string; note?: string; closed?: boolean; help?: string }>()
 const guide = useHelp()
+provide(FOLD, props.title)
 // What begins closed is remembered apart from what begins open.
 const open = useStorage(`cravo.fold.${props.title}${props.closed ? '.more' : ''}`, !props.closed)
 </script>

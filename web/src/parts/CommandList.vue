@@ -53,7 +53,7 @@ function run(action: Action | undefined) {
       <li
         v-for="(one, index) in found"
         :id="`command-${index}`"
-        :key="`${one.group} ${one.says}`"
+        :key="index"
         role="option"
         :aria-selected="index === at"
         @click="run(one)"

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 // A number that is dragged, typed, stepped (arrow keys) and reset (double click on its label), with its unit.
-import { computed, ref, useId } from 'vue'
+import { computed, inject, ref, useId } from 'vue'
+import { useActions } from '../state/actions'
+import { FOLD } from './fold'
 import TickMark, { type Tick } from './TickMark.vue'
 
 const props = withDefaults(
@@ -26,6 +28,16 @@ const emit = defineEmits<{ trying: [value: number]; set: [value: number]; tick: 
 const id = useId()
 // Two to a row fit only where their labels are short.
 const long = computed(() => !props.tight && props.label.length + (props.tick ? 1 : 0) > 8)
+const input = ref<HTMLInputElement>()
+const fold = inject(FOLD, null)
+// The search for a command finds it, too.
+useActions().offer(() => [
+  {
+    says: `Set ${[fold && `${fold}:`, props.before, props.name ?? props.label].filter(Boolean).join(' ')}`,
+    group: 'Change',
+    does: () => input.value?.focus(),
+  },
+])
 const typed = ref<string | null>(null)
 const dragged = ref<number | null>(null)
 const text = computed(() => typed.value ?? shown(dragged.value ?? props.value))
@@ -104,6 +116,7 @@ function drag(event: PointerEvent) {
     <span class="box">
       <input
         :id="id"
+        ref="input"
         class="number"
         :aria-label="name"
         inputmode="decimal"
