@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from threading import Event, get_ident
+from threading import Barrier, Event, get_ident
 
 import pytest
 
-from cravo.core.ahead import ahead
+from cravo.core.ahead import ahead, at_once
 
 
 def test_results_come_in_order_each_with_its_item() -> None:
@@ -45,3 +45,14 @@ def test_what_work_raises_is_raised_at_its_item() -> None:
     assert [next(made), next(made)] == [(2, 0.5), (1, 1.0)]
     with pytest.raises(ZeroDivisionError):
         next(made)
+
+
+def test_things_are_worked_on_two_at_a_time_and_come_in_order() -> None:
+    both = Barrier(2, timeout=600)  # neither goes on alone
+    assert at_once(lambda one: (both.wait() >= 0, one)[1], [3, 1, 4, 1]) == [3, 1, 4, 1]
+    assert at_once(str, []) == []
+
+
+def test_what_goes_wrong_with_one_is_told() -> None:
+    with pytest.raises(ZeroDivisionError):
+        at_once(lambda one: 1 // one, [1, 0, 2])

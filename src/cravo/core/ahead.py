@@ -1,14 +1,17 @@
-"""Work that is done ahead of who needs it."""
+"""Work that is done ahead of who needs it, or for several things at once."""
 
 from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from functools import cache
 from typing import TypeVar
 
 T = TypeVar("T")
 R = TypeVar("R")
+
+TOGETHER = 2  # threads that work for several things at once
 
 
 def ahead(items: Iterable[T], work: Callable[[T], R], count: int) -> Iterator[tuple[T, R]]:
@@ -42,3 +45,14 @@ def ahead(items: Iterable[T], work: Callable[[T], R], count: int) -> Iterator[tu
         finally:
             for _, coming in waiting:
                 coming.cancel()
+
+
+def at_once(work: Callable[[T], R], items: Iterable[T]) -> list[R]:
+    """What work makes of each item, in order, two at a time; `work` must not call this itself."""
+    every = list(items)
+    return [work(one) for one in every] if len(every) < 2 else list(_pool().map(work, every))
+
+
+@cache
+def _pool() -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(TOGETHER)

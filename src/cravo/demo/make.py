@@ -5,6 +5,7 @@ Run with the place of a clip, `.../conductor.mp4`, this module draws it, and say
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import json
 import os
@@ -69,15 +70,17 @@ def ensure(folder: Path, say: Say = print, only: Collection[str] = tuple(SCENES)
     clips = clips_in(folder)
     place = folder / _version()
     place.mkdir(parents=True, exist_ok=True)
-    missing = [name for name in only if not clips[name].is_file()]
-    if missing:
-        say(f"Drawing the demo footage ({', '.join(missing)}), once; this takes a minute or two ...")
-        # Drawing is single-threaded; a process for each shot uses all cores.
-        with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-            list(pool.map(_write, missing, [clips[name] for name in missing]))
-        for old in folder.iterdir():
-            if old != place:
-                shutil.rmtree(old, ignore_errors=True)
+    with (place / "drawing").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)  # of two who ask at once the second finds the clips drawn
+        missing = [name for name in only if not clips[name].is_file()]
+        if missing:
+            say(f"Drawing the demo footage ({', '.join(missing)}), once; this takes a minute or two ...")
+            # Drawing is single-threaded; a process for each shot uses all cores.
+            with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+                list(pool.map(_write, missing, [clips[name] for name in missing]))
+            for old in folder.iterdir():
+                if old != place:
+                    shutil.rmtree(old, ignore_errors=True)
     return clips
 
 

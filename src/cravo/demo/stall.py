@@ -18,7 +18,8 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from cravo.core.geometry.sphere import Wide
+from cravo.core.document import ViewDirection
+from cravo.core.geometry.sphere import Wide, angle, turn_of
 from cravo.demo import backdrop
 from cravo.demo.figure import FOOT, HeadPose, Person, draw_walker, face_truth
 from cravo.demo.paint import Pixels, canvas_of, down, empty, fill, lettering, oval, polygon, stroke, wobble
@@ -94,11 +95,8 @@ class Stall(Shown):
         """Where the camera is, and 3x3: directions in the yard to those of the camera. Its front looks to the tram."""
         place = np.array([0.03 * wobble(t, 3, 40), -EYE + 0.025 * math.sin(0.52 * t), -1.9 + 4.0 * t / 150])
         turns = (-90 + 3.0 * wobble(t, 5, 80), 1.6 * wobble(t, 6, 60), 1.4 * wobble(t, 7, 50))
-        yaw, pitch, roll = (math.radians(angle) for angle in turns)
-        level = np.array([[math.cos(yaw), 0, -math.sin(yaw)], [0, 1, 0], [math.sin(yaw), 0, math.cos(yaw)]])
-        up = np.array([[1, 0, 0], [0, math.cos(pitch), math.sin(pitch)], [0, -math.sin(pitch), math.cos(pitch)]])
-        lean = np.array([[math.cos(roll), math.sin(roll), 0], [-math.sin(roll), math.cos(roll), 0], [0, 0, 1]])
-        return place, lean @ up @ level
+        yaw, pitch, roll = turns
+        return place, turn_of(ViewDirection(yaw=yaw, pitch=pitch, roll=roll))
 
     def seen(self, t: float, spots: Vector) -> Vector:
         """Pixels of the wide picture of places in the yard, (n, 3) to (n, 2)."""
@@ -135,14 +133,11 @@ class Stall(Shown):
         x, y, rx, ry, _ = face["oval"]
         spots = [corner + metre * np.array([0, dy, -dx]) for dx, dy in ((x, y), (x - rx, y), (x, y - ry))]
         middle, side, top = (SIZE.directions(self.seen(frame, spot)) for spot in spots)
-        size = [float(np.degrees(np.arccos(np.clip((middle @ one.T).item(), -1, 1)))) for one in (side, top)]
-        place, turn = self.eye(frame)
+        size = [float(np.degrees(angle(middle, one)[0])) for one in (side, top)]
         return {
             "faces": {},  # those of flat pictures
             "face": {"direction": middle[0].tolist(), "degrees": size},
             "stones": SIZE.directions(self.seen(frame, STONES)).tolist(),
-            "place": place.tolist(),
-            "turn": turn.tolist(),
         }
 
     def _painted(self, board: Board, t: float) -> tuple[tuple[int, int, int, int], Pixels]:

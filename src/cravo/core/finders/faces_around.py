@@ -15,7 +15,7 @@ from cravo.core.document import Sphere
 from cravo.core.finders.around import FlatViews, Sighted, sighted, together
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Oval, Pixels
-from cravo.core.finders.tracks import Finding, numbered, shot_end
+from cravo.core.finders.tracks import Finding, numbered, searched, shot_end
 from cravo.core.geometry.sphere import Camera, Points, Wide, angle, towards, turn_of
 from cravo.core.progress import Progress, reported
 
@@ -35,12 +35,14 @@ def find_faces_around(
     views = FlatViews(sphere)
     people: list[Sighted[FaceObservation]] = []
     finding: list[Finding] = []
+    start, end = first, last
     for frame, picture in reported(frames, first, last, progress):
         if not finding or frame in begins:
             people += _people(finding, views)
-            finding = [Finding(settings, frame, shot_end(frame, last, begins)) for _ in views.cameras]
+            start, end = frame, shot_end(frame, last, begins)
+            finding = [Finding(settings, start, end) for _ in views.cameras]
         for one, shown in zip(finding, views.of(picture), strict=True):
-            one.step(frame, shown)
+            one.step(frame, shown, searched(frame, shown, start, end, settings))
     people += _people(finding, views)
     return numbered([one.seen for one in people])
 

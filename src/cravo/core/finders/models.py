@@ -9,8 +9,7 @@ from __future__ import annotations
 import os
 from functools import lru_cache
 from pathlib import Path
-from threading import Lock
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -82,14 +81,19 @@ class Small:
         path = models_folder() / name
         if not path.is_file():
             raise MissingModel(f"The network {name} is not installed. Run ./cravo models to install it.")
+
+        def opened() -> Any:
+            interpreter = Interpreter(model_path=str(path), num_threads=1)
+            interpreter.allocate_tensors()
+            return interpreter
+
         try:
-            self._interpreter = Interpreter(model_path=str(path), num_threads=1)
-            self._interpreter.allocate_tensors()
+            first = opened()
         except (ValueError, RuntimeError) as error:
             raise CravoError(f"{name} is not a network that Cravo can run.") from error
-        self._input = self._interpreter.get_input_details()[0]
-        self._outputs = self._interpreter.get_output_details()
-        self._lock = Lock()
+        self._input, self._outputs = first.get_input_details()[0], first.get_output_details()
+        # One answers one question at a time: each thread that asks while others do gets another one.
+        self._opened, self._free = opened, [first]
 
     @property
     def size(self) -> tuple[int, int]:
@@ -105,10 +109,15 @@ class Small:
         picture
             Of the network's own size and range of values.
         """
-        with self._lock:
-            self._interpreter.set_tensor(self._input["index"], picture[None].astype(np.float32))
-            self._interpreter.invoke()
-            return {str(out["name"]): np.array(self._interpreter.get_tensor(out["index"])) for out in self._outputs}
+        try:
+            interpreter = self._free.pop()
+        except IndexError:
+            interpreter = self._opened()
+        interpreter.set_tensor(self._input["index"], picture[None].astype(np.float32))
+        interpreter.invoke()
+        said = {str(out["name"]): np.array(interpreter.get_tensor(out["index"])) for out in self._outputs}
+        self._free.append(interpreter)
+        return said
 
 
 @lru_cache(maxsize=12)

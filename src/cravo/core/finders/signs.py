@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from cachetools import FIFOCache
 
-from cravo.core.ahead import ahead
+from cravo.core.ahead import ahead, at_once
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
 from cravo.core.progress import Progress, reported
@@ -153,13 +153,14 @@ class Finding:
         """Go on to the next frame, with the lines that were found there where it was searched."""
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
         if frame - 1 in self._greys:
-            for one in self._live:
-                self._go_on(one, frame)
+            before, now = self._greys[frame - 1], self._greys[frame]
+            led = at_once(lambda one: _movement(before, now, one.corners), self._live)
+            for one, matrix in zip(self._live, led, strict=True):
+                self._go_on(one, frame, matrix)
         if lines is not None:
             self._take(frame, picture, lines)
 
-    def _go_on(self, one: _Live, frame: int) -> None:
-        matrix = _movement(self._greys[frame - 1], self._greys[frame], one.corners)
+    def _go_on(self, one: _Live, frame: int, matrix: Corners | None) -> None:
         if matrix is None:
             one.piece += 1
             one.seen[frame] = LineObservation(one.corners, "guessed", 0.3)

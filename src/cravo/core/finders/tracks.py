@@ -8,6 +8,7 @@ colours of face and clothes. At the border of the picture a track goes on until 
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Collection, Iterator
 from dataclasses import replace
 
@@ -16,6 +17,7 @@ import numpy as np
 from cachetools import FIFOCache
 from numpy.typing import NDArray
 
+from cravo.core.ahead import ahead, at_once
 from cravo.core.finders.face_points import colours_of, likeness, moved
 from cravo.core.finders.face_tracks import FACES, FaceObservation, FaceSearch, FaceTrack
 from cravo.core.finders.faces import Face, Oval, Pixels, between, distinct, look_for, overlap, search, search_otherwise
@@ -59,11 +61,20 @@ def find(
     """
     people: list[LiveTrack] = []
     finding = None
-    for frame, picture in reported(frames, first, last, progress):
+    starts = sorted({first, *begins})
+
+    def look(one: tuple[int, Pixels]) -> list[Face] | None:
+        start = starts[bisect_right(starts, one[0]) - 1]
+        return searched(*one, start, shot_end(start, last, begins), settings)
+
+    # The whole picture is searched in a thread of its own, while who was found before is followed.
+    seen = ahead(frames, look, AHEAD)
+    named = ((frame, (picture, found)) for (frame, picture), found in seen)
+    for frame, (picture, found) in reported(named, first, last, progress):
         if finding is None or frame in begins:
             people += finding.tracks() if finding else []
             finding = Finding(settings, frame, shot_end(frame, last, begins))
-        finding.step(frame, picture)
+        finding.step(frame, picture, found)
     people += finding.tracks() if finding else []
     return numbered([one.seen for one in people])
 
@@ -73,16 +84,28 @@ def shot_end(frame: int, last: int, begins: Collection[int]) -> int:
     return min([last, *(other - 1 for other in begins if other > frame)])
 
 
+def searched(frame: int, picture: Pixels, start: int, end: int, settings: FaceSearch) -> list[Face] | None:
+    """The faces of a whole picture, on a frame of a shot from `start` to `end` that is searched; None on others."""
+    at = frame - start
+    if at % settings.often and frame != end:
+        return None
+    found = search(picture, 1.0 if at % settings.seldom == 0 else settings.rough)
+    return distinct(found + search_otherwise(picture)) if settings.twice else found
+
+
 def numbered(people: list[dict[int, FaceObservation]]) -> list[FaceTrack]:
     """A track for each person, widest first."""
     ordered = sorted(people, key=lambda seen: -max(one.oval.rx for one in seen.values()))
     return [FaceTrack(i + 1, dict(sorted(seen.items()))) for i, seen in enumerate(ordered)]
 
 
+AHEAD = 4  # pictures that are searched while others are followed
 SETTLED = 4  # frames after which a face's speed is known
 
 
 class Finding:
+    """The faces of one shot, frame after frame."""
+
     def __init__(self, settings: FaceSearch, first: int, last: int) -> None:
         self._settings, self._first, self._last = settings, first, last
         self._greys: FIFOCache[int, Pixels] = FIFOCache(settings.back)
@@ -90,27 +113,23 @@ class Finding:
         self._ended: list[LiveTrack] = []
         self._size = (0, 0)
 
-    def step(self, frame: int, picture: Pixels) -> None:
+    def step(self, frame: int, picture: Pixels, found: list[Face] | None) -> None:
+        """Go on to the next frame, with the faces that were found there where it was searched."""
         self._size = picture.shape[1], picture.shape[0]
         self._greys[frame] = cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY)
         self._go_on(frame)
-        at = frame - self._first
-        if at % self._settings.often == 0 or frame == self._last:
-            self._take(frame, picture, self._search(picture, at))
-        if at % self._settings.asked == 0:
+        if found is not None:
+            self._take(frame, picture, found)
+        if (frame - self._first) % self._settings.asked == 0:
             self._look_again(frame, picture)
         self._let_go(frame)
-
-    def _search(self, picture: Pixels, at: int) -> list[Face]:
-        found = search(picture, 1.0 if at % self._settings.seldom == 0 else self._settings.rough)
-        return distinct(found + search_otherwise(picture)) if self._settings.twice else found
 
     def _go_on(self, frame: int) -> None:
         """Follow every live track into the frame; who is hidden by somebody nearer goes on as they went."""
         if frame - 1 not in self._greys:
             return
         before, now = self._greys[frame - 1], self._greys[frame]
-        led = [moved(before, now, one.oval, one.path.get(frame - 1)) for one in self._live]
+        led = at_once(lambda one: moved(before, now, one.oval, one.path.get(frame - 1)), self._live)
         places = [(one.oval, one.speed) for one in self._live]
         for i, one in enumerate(self._live):
             hidden = any(
@@ -168,10 +187,8 @@ class Finding:
 
     def _look_again(self, frame: int, picture: Pixels) -> None:
         """Look for each face where it is expected; one that is hidden by another is not taken for it."""
-        for one in self._live:
-            if one.found_at == frame or one.unseen > self._settings.lost // 2:
-                continue
-            face = look_for(picture, one.oval)
+        expected = [one for one in self._live if one.found_at != frame and one.unseen <= self._settings.lost // 2]
+        for one, face in zip(expected, at_once(lambda one: look_for(picture, one.oval), expected), strict=True):
             if face is None or self._others(one, face.oval, frame):
                 self._doubt(one, frame, picture)
                 continue
