@@ -20,6 +20,7 @@ SAID = {
     "string_too_short": "must have at least {min_length} letters",
     "string_too_long": "must have at most {max_length} letters",
     "string_pattern_mismatch": "is not written as it must be",
+    "string_unicode": "holds a character that cannot be kept",
     "literal_error": "must be one of {expected}",
     "enum": "must be one of {expected}",
     "union_tag_invalid": "must be of one of these kinds: {expected_tags}",
