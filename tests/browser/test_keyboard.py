@@ -94,7 +94,7 @@ def test_a_shape_is_drawn_placed_tracked_and_given_a_look(at: Page):
     waits(at, lambda: parts(at)[0]["attached_to"] is not None)
     # Every number of the card is found by its name.
     command(at, "opacity")
-    expect(at.get_by_label("Opacity")).to_be_focused()
+    expect(at.get_by_role("textbox", name="Opacity")).to_be_focused()
     at.keyboard.type("40")
     press(at, "Enter")
     waits(at, lambda: parts(at)[0]["opacity"] == pytest.approx(0.4))
