@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 import pytest
 
+from cravo.api.models.pictures import PictureRequest
+from cravo.api.studio import all_around as looked_around
 from cravo.core.arrange import add_shot
 from cravo.core.commands import AddTracker, Attach, NewMotion, NewRegion, SetSphere
 from cravo.core.document import Ellipse, Gaze, Lettering, Look, MediumRef, Project, Region, Shot, Sphere, ViewDirection
@@ -366,3 +368,21 @@ def test_an_area_is_tracked_all_around_without_a_server(all_around: Path, tmp_pa
     for one in motion.given:
         found = np.linalg.solve(camera.matrix, np.reshape(one.matrix, (3, 3)) @ drawn.T).T
         assert np.degrees(angle(found, stones(one.frame))).mean() < 0.3
+
+
+@pytest.mark.parametrize("flat_film", [True, False])
+def test_looking_closely_takes_no_more_than_the_clip_has(all_around: Path, flat_film: bool) -> None:
+    project, medium = project_of(all_around)
+    if flat_film:
+        project.width, project.height = 1920, 1080
+    plan = Plan(project, lambda of: medium, MemoryResults())
+    try:
+        assert plan.spherical != flat_film
+        for field, wanted in ((30, WIDE.width), (120, WIDE.width // 2)):
+            seen = PictureRequest(
+                frame=0, width=200 if field == 120 else 1920, height=108, around={"yaw": 0, "pitch": 0, "field": field}
+            )
+            wide = looked_around(plan, seen, treated=True)
+            assert (wide.width, wide.height) == (wanted, wanted // 2)
+    finally:
+        plan.close()

@@ -234,7 +234,13 @@ def strokes_of_matte(clip: Path, frame: int, matte: Path) -> list[Stroke]:
     core = cv2.erode(inside, square) if cv2.erode(inside, square).any() else inside
     around = cv2.dilate(inside, np.ones((8 * step + 1,) * 2, np.uint8)) - cv2.dilate(inside, square)
     strokes = [
-        Stroke(frame=frame, include=include, points=[(left + 0.5, y + 0.5), (right - 0.5, y + 0.5)], width=step)
+        # With its middle, so that on a sphere it is not taken for the shorter way around.
+        Stroke(
+            frame=frame,
+            include=include,
+            points=[(x, y + 0.5) for x in (left + 0.5, (left + right) / 2, right - 0.5)],
+            width=step,
+        )
         for include, mask in ((True, core), (False, around))
         for y in range(step // 2, len(mask), step)
         for left, right in np.flatnonzero(np.diff(np.pad(mask[y], 1).astype(np.int8))).reshape(-1, 2).tolist()

@@ -21,7 +21,7 @@ from cravo.api.models.projects import ProjectState, ShotSpan
 from cravo.api.models.work import WorkInfo
 from cravo.api.opened import Opened
 from cravo.core.commands import Command
-from cravo.core.document import MediumRef, Project, Region, ViewDirection
+from cravo.core.document import MediumRef, Project, Region, Sphere, ViewDirection
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
@@ -274,14 +274,15 @@ def finished(plan: Plan, wanted: PictureRequest) -> Picture:
 
 
 def all_around(plan: Plan, wanted: PictureRequest, treated: bool) -> Picture:
-    """The wide picture of a spherical film, or of the spherical shot at a frame, with as many pixels as a flat picture of it shows, in steps."""
+    """The wide picture of a spherical film, or of the spherical shot at a frame, no larger than is seen of it."""
     found = plan.shot_at(SequenceFrame(wanted.frame))
-    if found is None or found[0].sphere is None:
+    sphere = None if found is None else found[0].sphere
+    if found is None or sphere is None:
         raise CravoError("There is nothing to look around in: the shot here is not spherical.")
+    (shot, at), size = found, _wide(wanted, sphere)
     if plan.spherical:  # with all that lies on it
-        return plan.frame(SequenceFrame(wanted.frame), _wide(wanted), treated)
-    shot, at = found
-    source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, _wide(wanted))
+        return plan.frame(SequenceFrame(wanted.frame), size, treated)
+    source = plan.shots.source(shot.model_copy(update={"gaze": None}), at, size)
     return plan.shots.treated(shot, at, source) if treated else source
 
 
@@ -313,13 +314,13 @@ def matte_shown(
     if found is None or region is None:
         return None
     shot, at = found
-    if wanted.around is None:
+    if wanted.around is None or shot.sphere is None:
         return region, plan.shots.matte_shown(
             shot, region, at, wanted.frame - shot.start, picture.width, picture.height
         )
-    wide = all_around(plan, wanted, treated=False)  # which is kept
-    matte = plan.shots.matte(shot, region, at, wide.width, wide.height)
-    values = seen(matte.whole(wide.width, wide.height), _camera(wanted), picture.width, picture.height)
+    size = _wide(wanted, shot.sphere)
+    matte = plan.shots.matte(shot, region, at, *size)
+    values = seen(matte.whole(*size), _camera(wanted), picture.width, picture.height)
     box = Box(*cv2.boundingRect((values > 0.004).astype(np.uint8)))
     box = Box(box.left, box.top, box.left + box.right, box.top + box.bottom)
     return region, Matte(box, values[box.top : box.bottom, box.left : box.right])
@@ -332,9 +333,9 @@ def _camera(wanted: PictureRequest) -> Camera:
     return looking(view, at.field, wanted.width & ~1, wanted.height & ~1)
 
 
-def _wide(wanted: PictureRequest) -> tuple[int, int]:
-    """The size of the wide picture that has as many pixels as a flat one shows of it, in steps."""
-    wide = round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP
+def _wide(wanted: PictureRequest, sphere: Sphere) -> tuple[int, int]:
+    """The size of the wide picture that has as many pixels as a flat one shows of it, in steps; the clip's at most."""
+    wide = min(round(math.tau * _camera(wanted).focal / STEP + 0.5) * STEP, sphere.width & ~1)
     return wide, wide // 2
 
 

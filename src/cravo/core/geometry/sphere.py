@@ -156,12 +156,12 @@ class Wide:
         """Pixels for a radian along the equator."""
         return self.width / math.tau
 
-    def camera(self, view: ViewDirection, lens: Lens = "straight") -> Camera:
+    def camera(self, view: ViewDirection) -> Camera:
         """What parts and motions are drawn in: the flat picture along a view, with a pixel as wide as at the equator.
 
         Its middle lies where that of a square as high as the wide picture does.
         """
-        return Camera(turn_of(view), self.focal, (self.height / 2, self.height / 2), lens)
+        return Camera(turn_of(view), self.focal, (self.height / 2, self.height / 2))
 
     def directions(self, points: Points) -> Points:
         """Unit directions of pixels, (n, 2) to (n, 3)."""
