@@ -71,6 +71,15 @@ def add_to(commands: Commands) -> None:
     _all_around(cutout)
     cutout.add_argument("--out", type=Path, required=True, metavar="MATTES/")
     _limited(cutout, "in doubt")
+    fill = commands.add("fill", _fill, "Take something out of a clip: what lies behind it is put there.")
+    fill.add_argument("clip", type=Path)
+    fill.add_argument("--mattes", type=Path, required=True, metavar="MATTES/", help="8-bit pictures 000000.png ...")
+    fill.add_argument("--grow", type=float, default=4.0, metavar="PIXELS", help="taken out around it as well (4)")
+    fill.add_argument("--shadow", action="store_true", help="its shadow, too")
+    fill.add_argument("--plates", type=Path, metavar="FOLDER/", help="write the backgrounds that were made as pictures")
+    _all_around(fill)
+    fill.add_argument("--out", type=Path, required=True, metavar="OUT.(mp4|mov|webm|zip|png)")
+    _limited(fill, "in doubt")
     found = commands.add("find", _find, "Find the faces, the people, the lettering or the sky of a clip.")
     found.add_argument("what", choices=["faces", "people", "lettering", "sky"])
     found.add_argument("clip", type=Path)
@@ -195,6 +204,18 @@ def _cutout(options: argparse.Namespace) -> int:
         say("The network for people is not installed: a rough one stands in, or none. Run ./cravo models.")
     fine = options.quality == "fine"
     doubts = cut_out_clip(options.clip, _strokes(options), options.kind, fine, options.out, progress, options.spherical)
+    return _judged(options.out, doubts, options.most_doubts, "in doubt")
+
+
+def _fill(options: argparse.Namespace) -> int:
+    from cravo.filling import fill_clip
+
+    doubts, invented = fill_clip(
+        options.clip, options.mattes, options.grow, options.shadow, options.out, options.plates, say, progress,
+        options.spherical,
+    )  # fmt: skip
+    if invented:
+        say(f"  On {invented} frames no other frame shows all of what lies behind: a part is invented.")
     return _judged(options.out, doubts, options.most_doubts, "in doubt")
 
 

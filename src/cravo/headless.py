@@ -12,11 +12,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.cutout.frame_mattes import SURE, FrameConfidence, FrameMatte, key_at
-from cravo.core.document import CutOut, Faces, Lettering, Model, Motion, PartBase, Project, Shot, Stroke, SubjectKind
+from cravo.core.document import (
+    CutOut,
+    Faces,
+    Lettering,
+    Model,
+    Motion,
+    PartBase,
+    Project,
+    Region,
+    Shot,
+    Stroke,
+    SubjectKind,
+)
 from cravo.core.document.parts.cut_out import MOST_STROKES
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.exchange import motion_file
 from cravo.core.files import write
+from cravo.core.fill.filled import Fill, fill_key
 from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.signs import SignTrack
 from cravo.core.footage.facts import Facts
@@ -33,10 +46,11 @@ from cravo.core.progress import Progress
 from cravo.core.results import MemoryResults
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import render
+from cravo.core.tasks.fill import fill
 from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
 from cravo.core.tasks.track import track
-from cravo.core.timing import Media, Medium, begins
+from cravo.core.timing import Media, Medium, SourceFrame, begins
 from cravo.core.validation import open_project
 
 Say = Callable[[str], None]
@@ -149,6 +163,16 @@ class OnDemand(MemoryResults):
         self._search(shot, part)
         return super().lines(shot, part)
 
+    def filled(self, shot: Shot, region: Region) -> tuple[Fill, bool] | None:
+        key = fill_key(shot, region)
+        if key is not None and self._first(key):
+            self._say(f"Filling {region.name} ...")
+            medium = self._media(shot.medium)
+            size = (medium.facts.width, medium.facts.height)
+            hole = lambda frame: self._plan.shots.matte(shot, region, SourceFrame(frame), *size).whole(*size)  # noqa: E731
+            fill(medium, shot, region, hole, self, self._progress)
+        return super().filled(shot, region)
+
     def _search(self, shot: Shot, part: PartBase) -> None:
         kind = searched_kind(part)
         if kind is not None and self._first(*kind.result_keys(part, shot)):
@@ -174,13 +198,13 @@ class WrittenMattes(MemoryResults):
         super().__init__()
         self._shot, self._part, self._facts, self._folder = shot, part, facts, folder
         self.confidence: dict[int, FrameConfidence] = {}
-        self.filled: set[int] = set()  # frames on which something is covered
+        self.covered: set[int] = set()  # frames on which something is covered
 
     def put_mattes(self, medium: str, key: str, mattes: Mapping[int, FrameMatte]) -> None:
         for frame, matte in mattes.items():
             if key_at(self._shot, self._part, frame) == key:
                 self.confidence[frame] = matte.mark
-                self.filled |= set() if matte.box.empty else {frame}
+                self.covered |= set() if matte.box.empty else {frame}
                 whole = np.zeros((self._facts.height, self._facts.width), np.uint8)
                 whole[matte.box.top : matte.box.bottom, matte.box.left : matte.box.right] = matte.alpha
                 # The two ways of a stroke's frame both come with its matte, at the same time.

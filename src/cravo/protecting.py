@@ -108,7 +108,7 @@ def find_people(clip: Path, out: Path, progress: Progress, spherical: bool = Fal
     part = _everyone(shot)
     written = WrittenMattes(shot, part, medium.facts, out)
     propagate(medium, shot, part, part.span, written, progress)
-    return len(written.filled)
+    return len(written.covered)
 
 
 def _everyone(shot: Shot) -> CutOut:

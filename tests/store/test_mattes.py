@@ -55,7 +55,7 @@ def test_nothing_is_left_of_a_clip_that_was_removed(stores, tmp_path):
     stores.results.put_mattes(medium, key(shot, part, 4), {4: one})
     assert list((stores.folder / "mattes").rglob("*.png"))
     stores.media.remove(medium)
-    stores.results.forget_mattes(medium)
+    stores.results.forget_pictures(medium)
     assert not list((stores.folder / "mattes").rglob("*.png"))
     fresh = open_stores(stores.database.url, stores.folder)
     assert fresh.results.matte(shot, part, 4) is None

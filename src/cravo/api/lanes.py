@@ -22,10 +22,12 @@ from cravo.api.models.lanes import (
 from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import Motion, Shot
+from cravo.core.fill.filled import fill_look
 from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import tracker_spots
 from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
+from cravo.core.proof.filled import fill_runs
 from cravo.core.proof.report import Report
 from cravo.core.proof.sequence import OpenPlace, open_on
 from cravo.core.review import stretches
@@ -54,6 +56,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
                 region=r.id,
                 runs=with_open(runs(the_shot, r, results), bare),
                 doubts=sorted([*flags(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
+                filled=None if fill_look(r) is None else fill_runs(the_shot, r, results),
             )
             for r in the_shot.regions
             for bare in [open_on(gaps, the_shot, r)]

@@ -68,7 +68,7 @@ def remove(medium: MediumId, studio: TheStudio) -> Response:
     if users:
         raise CravoError(f"This clip is used in the project {users[0]}. Delete the project first.")
     studio.stores.media.remove(medium)
-    studio.stores.results.forget_mattes(medium)
+    studio.stores.results.forget_pictures(medium)
     return Response(status_code=204)
 
 

@@ -121,7 +121,7 @@ def remove(project: UUID, studio: TheStudio) -> Response:
         export_path(studio.stores, str(row["id"])).unlink(missing_ok=True)
     for medium in orphans:
         studio.stores.media.remove(medium)
-        studio.stores.results.forget_mattes(medium)
+        studio.stores.results.forget_pictures(medium)
     return Response(status_code=204)
 
 

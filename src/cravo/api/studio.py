@@ -379,7 +379,7 @@ def work_info(row: Row) -> WorkInfo:
     )  # fmt: skip
 
 
-def download(content: str, name: str, ending: str, kind: str) -> Response:
+def download(content: str | bytes, name: str, ending: str, kind: str) -> Response:
     """A file to keep."""
     safe = "".join(c if c.isalnum() and c.isascii() else "-" for c in name).strip("-") or "file"
     headers = {"Content-Disposition": f'attachment; filename="{safe}.{ending}"'}

@@ -10,7 +10,8 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping, Sequence
 
 from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte, marks_of, matte_before, matte_of
-from cravo.core.document import CutOut, Faces, Lettering, Motion, Shot
+from cravo.core.document import CutOut, Faces, Lettering, Motion, Region, Shot
+from cravo.core.fill.filled import Fill, fill_key, fill_line
 from cravo.core.finders.face_tracks import FaceTrack
 from cravo.core.finders.found import faces_key, shown, signs_key
 from cravo.core.finders.signs import SignTrack
@@ -61,6 +62,31 @@ class Results(ABC):
     def put_lines(self, medium: str, key: str, tracks: Sequence[SignTrack]) -> None:
         """The lines of a search, all of them or none."""
 
+    @abstractmethod
+    def fill_at(self, medium: str, key: str) -> Fill | None:
+        """What is known of a fill; None before it was begun."""
+
+    @abstractmethod
+    def fill_before(self, medium: str, line: str) -> Fill | None:
+        """The fill that was made last under what stays the same when a region is changed."""
+
+    @abstractmethod
+    def put_fill(self, medium: str, key: str, line: str, fill: Fill) -> None:
+        """What is known of a fill now."""
+
+    def filled(self, shot: Shot, region: Region) -> tuple[Fill, bool] | None:
+        """What fills a region, and whether it is of the region as it is now; until then it is that of the one before it was changed."""
+        key = fill_key(shot, region)
+        if key is None:
+            return None
+        now = self.fill_at(shot.medium, key)
+        if now is not None and now.whole:
+            return now, True
+        before = self.fill_before(shot.medium, fill_line(shot, region))
+        if before is not None and (now is None or len(before.frames) > len(now.frames)):
+            return before, False
+        return None if now is None else (now, True)
+
     def track(self, shot: Shot, motion: Motion) -> Track:
         """The track of a motion as far as it is known."""
         return track_of(shot, motion, self.samples)
@@ -94,6 +120,7 @@ class MemoryResults(Results):
         self._mattes: dict[str, dict[int, FrameMatte]] = {}
         self._faces: dict[str, Sequence[FaceTrack]] = {}
         self._lines: dict[str, Sequence[SignTrack]] = {}
+        self._fills: dict[str, tuple[str, Fill]] = {}
 
     def put_samples(self, medium: str, target: Target, samples: Iterable[Sample]) -> None:
         track = self._samples.setdefault(target.key, Track(target.at))
@@ -130,3 +157,15 @@ class MemoryResults(Results):
 
     def lines_at(self, key: str) -> Sequence[SignTrack] | None:
         return self._lines.get(key)
+
+    def put_fill(self, medium: str, key: str, line: str, fill: Fill) -> None:
+        self._fills.pop(key, None)  # the last one comes last
+        self._fills[key] = line, fill
+
+    def fill_at(self, medium: str, key: str) -> Fill | None:
+        found = self._fills.get(key)
+        return None if found is None else found[1]
+
+    def fill_before(self, medium: str, line: str) -> Fill | None:
+        every = [fill for of, fill in self._fills.values() if of == line and fill.frames]
+        return every[-1] if every else None

@@ -21,6 +21,7 @@ from cravo.core.errors import CravoError, Stopped
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
 from cravo.jobs.draw import draw
+from cravo.jobs.fill import fill
 from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
@@ -63,6 +64,7 @@ class Kind:
 KINDS: dict[str, Kind] = {
     "follow": Kind(follow, "now", 400),
     "cut_out": Kind(cut_out, "now", 400),
+    "fill": Kind(fill, "now", 350),
     "ingest": Kind(ingest, "now", 300),
     "render": Kind(render, "export", 200),
     "proof": Kind(proof, "search", 100),

@@ -19,6 +19,7 @@ from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
 from cravo.core.document import Motion, PartBase, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
+from cravo.core.fill.filled import Fill
 from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.signs import LineObservation, SignTrack
@@ -28,12 +29,14 @@ from cravo.core.motion.track import Sample, Track
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.store.database import Database, Row, Session
+from cravo.store.fills import read_fill, write_fill
 
 Stamps = tuple[tuple[str, int], ...]
 T = TypeVar("T")
 FRESH = 2.0  # seconds for which what was loaded is taken as up to date where no news says otherwise
 LOADED = 4000  # results kept loaded
 DECODED = 24  # mattes kept decoded
+FILLS = 4  # kept loaded
 _QUICK = [cv2.IMWRITE_PNG_COMPRESSION, 2]
 _SAMPLES = "copy sample (key, frame, matrix, confidence, state) from stdin"
 _FACES = "copy face_track (key, number, frames, ovals, hows, sures) from stdin"
@@ -97,9 +100,11 @@ class StoredResults(Results):
     def __init__(self, database: Database, folder: Path) -> None:
         self._database = database
         self._folder = folder / "mattes"
+        self._fills = folder / "fills"
         self._result = _Fresh(database)
         self._tracks: LRUCache[str, tuple[Stamps, Track]] = LRUCache(LOADED)
         self._decoded: LRUCache[tuple[str, int, int], FrameMatte] = LRUCache(DECODED)
+        self._filled: LRUCache[str, tuple[int, Fill | None]] = LRUCache(FILLS)
         self._lock = Lock()
 
     def look_again(self) -> None:
@@ -184,9 +189,10 @@ class StoredResults(Results):
             if not one.mark.provisional:
                 (place / _draft(frame)).unlink(missing_ok=True)
 
-    def forget_mattes(self, medium: str) -> None:
+    def forget_pictures(self, medium: str) -> None:
         """Delete every picture made from a medium; its rows go with the medium's."""
-        shutil.rmtree(self._folder / medium, ignore_errors=True)
+        for folder in (self._folder, self._fills):
+            shutil.rmtree(folder / medium, ignore_errors=True)
         with self._lock:
             self._decoded.clear()
 
@@ -269,6 +275,32 @@ class StoredResults(Results):
             with session.connection.cursor().copy(columns) as copy:
                 for row in rows:
                     copy.write_row(row)
+        self.look_again()
+
+    # Fills.
+
+    def fill_at(self, medium: str, key: str) -> Fill | None:
+        stamp = self._result.stamp(key)
+        if stamp < 0:
+            return None
+        with self._lock:
+            known = self._filled.get(key)
+        if known is None or known[0] != stamp:
+            known = stamp, read_fill(self._fills / medium / key)
+            with self._lock:
+                self._filled[key] = known
+        return known[1]
+
+    def fill_before(self, medium: str, line: str) -> Fill | None:
+        with self._database.session() as session:
+            rows = session.rows("results", "fills_of", line=line)
+        found = (self.fill_at(medium, row["key"]) for row in rows)
+        return next((fill for fill in found if fill is not None and fill.frames), None)
+
+    def put_fill(self, medium: str, key: str, line: str, fill: Fill) -> None:
+        write_fill(self._fills / medium / key, fill)
+        with self._writing(medium, key) as session:
+            session.run("results", "keep_fill", key=key, line=line)
         self.look_again()
 
     # All of them.

@@ -8,14 +8,18 @@ from uuid import UUID
 from pydantic import Field
 
 from cravo.api.models.base import BaseModel
+from cravo.core.proof.filled import FillRun
 from cravo.core.proof.sequence import Proof
 from cravo.core.review import FrameState, ReviewFlag, Run
 
 
 class RegionLane(BaseModel):
+    """`filled` says how a region is filled that has such a look, null of any other."""
+
     region: str
     runs: list[Run]
     doubts: list[ReviewFlag]
+    filled: list[FillRun] | None = None
 
 
 class OpenPoint(ReviewFlag):

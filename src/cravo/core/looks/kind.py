@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from cravo.core.errors import BadDocument, MissingFootage
+from cravo.core.fill.background import Background
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 from cravo.core.mattes.matte import NOTHING, Matte
@@ -99,7 +100,8 @@ class Site:
     box: the part of the whole picture that is treated, in its pixels; pixel: how many source pixels one of them
     measures. place takes the square -1..1 of the region's first shape to source pixels; None where it has no shape.
     carried is the motion that shape is attached to: from its own frame to another one. other gives the untreated
-    whole picture of a source frame of the shot, None outside it; path a file by its id.
+    whole picture of a source frame of the shot, None outside it; path a file by its id. background is what lies behind
+    the region, None before that was made.
     """
 
     box: Box
@@ -111,6 +113,7 @@ class Site:
     carried: Callable[[int], Matrix] = _still
     other: Callable[[int], Picture | None] = _no_other
     path: Callable[[str], Path] = _no_file
+    background: Background | None = None
 
     def at(self, box: Box) -> Site:
         """The same moment, on another part of the picture."""
@@ -146,6 +149,15 @@ class MakeGrade(Protocol):
         """What the look does to R'G'B' colours, each on its own."""
 
 
+class Widened(Protocol):
+    def __call__(self, matte: Matte, values: Values, site: Site) -> Matte:
+        """What is treated of a region that covers `matte`."""
+
+
+def _as_it_is(matte: Matte, values: Values, site: Site) -> Matte:
+    return matte
+
+
 def _no_reach(values: Values, site: Site) -> float:
     return 0.0
 
@@ -166,3 +178,4 @@ class Kind:
     strength: float = 1.0  # to begin with
     clears: bool = False  # takes opacity away
     reach: Callable[[Values, Site], float] = _no_reach  # source pixels needed around the treated area
+    widened: Widened = _as_it_is

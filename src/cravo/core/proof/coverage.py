@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from cravo.core.document import Look, Region, Shot
 from cravo.core.parts.registry import kind_of
+from cravo.core.proof.filled import fill_flags
 from cravo.core.results import Results
 from cravo.core.review import STATES, FrameState, ReviewFlag, Run
 from cravo.core.timing import SourceFrame
@@ -37,6 +38,7 @@ def flags(shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         reason = "The sticker has no picture yet: a plain plate stands in for it."
         first = SourceFrame(shot.first)
         found.append(ReviewFlag(region=region.id, frame=first, first=first, last=shot.last, reason=reason, risk=0.9))
+    found += fill_flags(shot, region, results)
     return sorted(found, key=lambda flag: flag.frame)
 
 

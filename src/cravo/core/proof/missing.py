@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from pydantic import BaseModel
 
 from cravo.core.document import Project, Region, Shot
+from cravo.core.fill.filled import fill_look, unfilled
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
 from cravo.core.review import stretches
@@ -14,7 +15,7 @@ from cravo.core.timing import SourceFrame
 
 
 class Missing(BaseModel):
-    """Source frames first..last (both) of a shot on which a part of a region has no result."""
+    """Source frames first..last (both) of a shot on which a part of a region, or its `fill`, has no result."""
 
     shot: str
     shot_name: str
@@ -25,8 +26,13 @@ class Missing(BaseModel):
     last: int
 
     def __str__(self) -> str:
-        frames = f"frame {self.first}" if self.first == self.last else f"frames {self.first} to {self.last}"
-        return f"{self.name} in {self.shot_name} has no result on {frames}."
+        if self.part == "fill":
+            return f"{self.name} in {self.shot_name} is not filled on {self._frames}: what lies behind is a rough guess there."
+        return f"{self.name} in {self.shot_name} has no result on {self._frames}."
+
+    @property
+    def _frames(self) -> str:
+        return f"frame {self.first}" if self.first == self.last else f"frames {self.first} to {self.last}"
 
 
 def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator[Missing]:
@@ -40,10 +46,24 @@ def missing(shot: Shot, regions: Iterable[Region], results: Results) -> Iterator
                 )  # fmt: skip
 
 
+def not_filled(shot: Shot, region: Region, results: Results) -> Iterator[Missing]:
+    """The frames on which a region that is to be filled is not, or as it was before its last change."""
+    if fill_look(region) is None:
+        return
+    fill, now = results.filled(shot, region) or (None, True)
+    for first, last in stretches(unfilled(shot, fill if now else None)):
+        yield Missing(
+            shot=shot.id, shot_name=shot.name, region=region.id, name=region.name, part="fill",
+            first=SourceFrame(first), last=last,
+        )  # fmt: skip
+
+
 def missing_of_sequence(project: Project, results: Results) -> list[Missing]:
     """What is missing of every region that does something to the sequence."""
     return [
         one
         for shot in project.shots()
-        for one in missing(shot, [r for r in shot.regions if r.on and (r.inside or r.outside)], results)
+        for region in shot.regions
+        if region.on and (region.inside or region.outside)
+        for one in (*missing(shot, [region], results), *not_filled(shot, region, results))
     ]

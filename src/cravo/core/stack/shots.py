@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import Region, ShapePart, Shot, is_shape
+from cravo.core.fill.background import Background
+from cravo.core.fill.filled import fill_look
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, matrix_of
@@ -90,11 +92,17 @@ class ShotPictures:
                 picture = source.copy()
             if singly := self._singly(shot, region, frame, inside):
                 for one in singly:
-                    treat(picture, inside, [], self._site(shot, one, frame, picture), part_of)
+                    treat(
+                        picture,
+                        inside,
+                        [],
+                        self._widened(shot, region, inside, self._site(shot, one, frame, picture)),
+                        part_of,
+                    )
                 inside = []
                 if not outside:
                     continue
-            site = self._site(shot, region, frame, picture)
+            site = self._widened(shot, region, inside, self._site(shot, region, frame, picture))
             if any(step.kind.clears for step in inside + outside):
                 picture = picture.with_opacity()
                 if any(kind_of(part).cleans_edges for part in region.parts):
@@ -102,6 +110,15 @@ class ShotPictures:
                     clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
             treat(picture, inside, outside, site, part_of)
         return picture
+
+    def _widened(self, shot: Shot, region: Region, inside: list[Step], site: Site) -> Site:
+        """With what lies behind the region, and what a look treats around it."""
+        if fill_look(region) is not None and (found := self._results.filled(shot, region)) is not None:
+            site = replace(site, background=Background(found[0], site.frame, site.pixel))
+        for step in inside:
+            if not site.matte.empty:
+                site = replace(site, matte=step.kind.widened(site.matte, step.values, site))
+        return site
 
     def _singly(self, shot: Shot, region: Region, frame: SourceFrame, inside: list[Step]) -> list[Region]:
         """A region of faces or lines as one for each of them, so that what hides them is measured on each by itself.

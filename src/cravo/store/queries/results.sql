@@ -35,3 +35,10 @@ select number, frames, ovals, hows, sures from face_track where key = %(key)s or
 
 -- name: lines
 select number, words, frames, corners, hows, sures from sign_track where key = %(key)s order by number;
+
+-- name: keep_fill
+insert into fill (key, line) values (%(key)s, %(line)s)
+on conflict (key) do update set made = clock_timestamp();
+
+-- name: fills_of
+select key from fill where line = %(line)s order by made desc limit 3;

@@ -1,0 +1,112 @@
+"""Laying the background into a frame without a seam: its light, and the grain of the clip.
+
+What differs along the border is carried into the inside by pull and push (Gortler et al. 1996), which comes close to the
+membrane of Perez, Gangnet, Blake 2003 and does not tremble with the grain of single pixels.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.footage.picture import Picture, Plane
+from cravo.core.footage.planes import rounded
+
+Floats = NDArray[np.float32]
+
+RING = 12.0  # source pixels around the hole by which light is compared
+CLOSE = 2.0  # source pixels next to the hole that are not: its edge is soft
+STRANGE = 3.0  # usual differences, from which on a pixel of the ring shows something else than the background
+
+
+def matched(behind: Picture, picture: Picture, covers: Floats, pixel: float) -> Picture:
+    """The background in the light that the frame has around the hole.
+
+    Parameters
+    ----------
+    behind, picture
+        Of one size and format.
+    covers
+        How far the hole covers each pixel, 0..1.
+    pixel
+        Source pixels that one of these measures.
+    """
+    ring = _ring(covers, pixel)
+    if not ring.any():
+        return behind
+    weight = _usual(behind.y, picture.y, ring)
+    planes = []
+    for plane, its in zip(behind.planes, picture.planes, strict=True):
+        here = weight if plane.shape == weight.shape else _smaller(weight, plane.shape)
+        apart = its.astype(np.float32) - plane
+        planes.append(rounded(plane + spread(apart, here), picture))
+    return behind.with_planes(*planes)
+
+
+def _ring(covers: Floats, pixel: float) -> NDArray[np.bool_]:
+    hole = (covers > 0.02).astype(np.uint8)
+    inner, outer = (cv2.dilate(hole, disc(size / pixel)) for size in (CLOSE, CLOSE + RING))
+    return np.asarray(outer > inner)
+
+
+def disc(radius: float) -> NDArray[np.uint8]:
+    """A round kernel."""
+    size = 2 * max(round(radius), 1) + 1
+    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)).astype(np.uint8)
+
+
+def _usual(behind: Plane, picture: Plane, ring: NDArray[np.bool_]) -> Floats:
+    """Weights of the ring's pixels: little where somebody else stands."""
+    apart = cv2.GaussianBlur(picture.astype(np.float32) - behind, (0, 0), 1.5)
+    middle = float(np.median(apart[ring]))
+    away = np.abs(apart - middle)
+    width = STRANGE * max(1.4826 * float(np.median(away[ring])), 1.0)
+    return np.where(ring, np.exp(-((away / width) ** 2)), 0).astype(np.float32)
+
+
+def _smaller(weight: Floats, shape: tuple[int, ...]) -> Floats:
+    return np.asarray(cv2.resize(weight, shape[::-1], interpolation=cv2.INTER_AREA), np.float32)
+
+
+def spread(values: Floats, weight: Floats) -> Floats:
+    """Values that are known with a weight, carried smoothly to everywhere, (height, width)."""
+    levels = [(values * weight, weight)]
+    while min(levels[-1][0].shape) > 2:
+        levels.append(tuple(cv2.pyrDown(one) for one in levels[-1]))
+    total, count = levels[-1]
+    filled = np.asarray(total / np.maximum(count, 1e-6), np.float32)
+    for total, count in reversed(levels[:-1]):
+        above = cv2.pyrUp(filled, dstsize=total.shape[::-1])
+        share = np.minimum(count * 4, 1)
+        own = total / np.maximum(count, 1e-6)
+        filled = np.asarray(share * own + (1 - share) * above, np.float32)
+    # Not as rough as the ring is: light changes slowly.
+    return cv2.GaussianBlur(filled, (0, 0), 3)
+
+
+def grained(behind: Picture, picture: Picture, covers: Floats, frame: int, share: float) -> Picture:
+    """With as much grain as the frame has around the hole, and no more than the background lacks."""
+    near = cv2.dilate((covers > 0.02).astype(np.uint8), disc(3 * RING)) > 0
+    around, inside = near & (covers < 0.02), covers > 0.5
+    if np.count_nonzero(around) < 200 or np.count_nonzero(inside) < 200:
+        return behind
+    lacks = _grain(picture.y, around) ** 2 - _grain(behind.y, inside) ** 2
+    if lacks <= 0.05:
+        return behind
+    random = np.random.default_rng(frame)
+    noise = cv2.GaussianBlur(random.standard_normal(behind.y.shape, np.float32), (0, 0), 0.6)
+    noise *= np.float32(share * np.sqrt(lacks) / _grain_of(noise))
+    return behind.with_planes(rounded(behind.y + noise, picture), behind.u, behind.v)
+
+
+def _grain(plane: Plane, where: NDArray[np.bool_]) -> float:
+    """The deviation of what is fine, where the picture is quiet (after Immerkaer 1996)."""
+    return _grain_of(plane.astype(np.float32), where)
+
+
+def _grain_of(plane: Floats, where: NDArray[np.bool_] | None = None) -> float:
+    fine = np.abs(plane - cv2.GaussianBlur(plane, (0, 0), 1.0))
+    values = fine if where is None else fine[where]
+    # The quieter half: texture is no grain.
+    return float(np.quantile(values, 0.3)) * 2.6

@@ -1,0 +1,99 @@
+"""A plate: the background of a stretch of frames as one picture, and how it lies in each of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.footage.picture import Box
+from cravo.core.geometry.transforms import HALF, Matrix, inverse
+
+Pixels = NDArray[np.uint8] | NDArray[np.uint16]
+Floats = NDArray[np.float32]
+
+UNKNOWN, SEEN, INVENTED = 0, 1, 2  # what a place of a plate is
+
+
+@dataclass(frozen=True)
+class Laying:
+    """How a plate lies in a frame: `matrix` from the frame's source pixels to the plate's reference, after each place was
+    moved by `rest`, a coarse field of source pixels, (rows, columns, 2), over `box`; None where nothing is left."""
+
+    matrix: Matrix
+    box: Box
+    rest: Floats | None = None
+
+
+@dataclass(frozen=True)
+class Plate:
+    """The background of the frames `first` to `last` in source pixels of one of them, the reference.
+
+    values is Y'CbCr without subsampling, (height, width, 3), in the depth of the clip; kinds says of each pixel whether it
+    is UNKNOWN, SEEN on some frame or INVENTED, spread which share of the frames, 0..255, shows something else there. box
+    may reach beyond the picture. sources are the frames that it is made of, with a number for what was hidden on each.
+    """
+
+    first: int
+    last: int
+    at: int
+    box: Box
+    values: Pixels
+    kinds: NDArray[np.uint8]
+    spread: NDArray[np.uint8]
+    sources: dict[int, int]
+    layings: dict[int, Laying] = field(default_factory=dict)
+
+    def places(self, frame: int, box: Box, pixel: float, laying: Laying | None = None) -> Floats:
+        """Where each pixel of a box of a frame's picture lies in `values`, OpenCV's way, (box.height, box.width, 2)."""
+        laying = laying or self.layings[frame]
+        x = (np.arange(box.left, box.right, dtype=np.float64)[None] + 0.5) * pixel
+        y = (np.arange(box.top, box.bottom, dtype=np.float64)[:, None] + 0.5) * pixel
+        if laying.rest is not None:
+            moved = _field(laying, x, y)
+            x, y = x + moved[..., 0], y + moved[..., 1]
+        places = np.empty((box.height, box.width, 2), np.float32)
+        m, corner = laying.matrix, (self.box.left + 0.5, self.box.top + 0.5)
+        depth = m[2, 0] * x + m[2, 1] * y + m[2, 2]
+        places[..., 0] = (m[0, 0] * x + m[0, 1] * y + m[0, 2]) / depth - corner[0]
+        places[..., 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / depth - corner[1]
+        return places
+
+    def shown(
+        self, frame: int, box: Box, pixel: float, laying: Laying | None = None
+    ) -> tuple[Pixels, NDArray[np.uint8]]:
+        """The background in a box of a frame's picture, whose pixels are `pixel` source pixels wide, and its kinds."""
+        values, kinds, scale = self.values, self.kinds, 1.0
+        if pixel > 1.3:  # fewer pixels first, so that none is left out
+            scale = 1 / pixel
+            size = max(round(values.shape[1] * scale), 1), max(round(values.shape[0] * scale), 1)
+            values = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
+            kinds = cv2.resize(kinds, size, interpolation=cv2.INTER_NEAREST)
+        places = self.places(frame, box, pixel, laying)
+        if scale != 1.0:
+            ratio = np.array([values.shape[1] / self.box.width, values.shape[0] / self.box.height], np.float32)
+            places = (places + 0.5) * ratio - 0.5
+        way = cv2.INTER_LANCZOS4
+        if scale == 1.0 and np.array_equal(places, np.rint(places)):
+            way = cv2.INTER_NEAREST
+        border = cv2.BORDER_REPLICATE
+        seen = cv2.remap(values, places, None, way, borderMode=border)
+        of = cv2.remap(kinds, places, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_CONSTANT)
+        return seen, of
+
+
+def _field(laying: Laying, x: NDArray[np.float64], y: NDArray[np.float64]) -> Floats:
+    """The coarse field at places of the frame, smooth between its points."""
+    assert laying.rest is not None
+    rows, columns = laying.rest.shape[:2]
+    u = (x - laying.box.left) / laying.box.width * columns - 0.5
+    v = (y - laying.box.top) / laying.box.height * rows - 0.5
+    u, v = (np.ascontiguousarray(one, np.float32) for one in np.broadcast_arrays(u, v))
+    return cv2.remap(laying.rest, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+
+def for_remap(matrix: Matrix) -> Matrix:
+    """A matrix of pixels with centres at halves, as OpenCV's warps want it."""
+    return inverse(HALF) @ matrix @ HALF

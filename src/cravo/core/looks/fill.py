@@ -1,0 +1,89 @@
+"""Replaced by what lies behind: what other frames show there, or a continuation of what is around.
+
+What lies behind is made by a work of its own (`tasks.fill`); until it is there the look shows a rough continuation.
+"""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cravo.core.fill.light import disc, grained, matched
+from cravo.core.fill.repaint import repainted
+from cravo.core.footage.picture import Box, Picture, Plane
+from cravo.core.footage.planes import rounded
+from cravo.core.looks.kind import Kind, Site, Values, choice, file, number, share
+from cravo.core.mattes.matte import Matte
+
+EDGE = 1.5  # source pixels over which the border is softened, outside the region
+AROUND = 64.0  # source pixels around it by which light and grain are compared
+ROUGH = 160  # pixels of the side of what is continued roughly
+
+
+def _apply(picture: Picture, values: Values, site: Site) -> Picture:
+    covers = site.covered(picture)
+    repaint = repainted(site.path(values["plate"]), picture.colour) if values["plate"] else None
+    found = None if site.background is None else site.background.shown(picture, site.box, repaint)
+    if found is None:
+        return _rough(picture, covers > 0)
+    behind, known = found
+    if not known[covers > 0].all():
+        behind = _mixed(behind, _rough(picture, covers > 0), known)
+    behind = matched(behind, picture, covers, site.pixel)
+    return grained(behind, picture, covers, site.frame, values["grain"] / 100) if values["grain"] else behind
+
+
+def _rough(picture: Picture, hole: NDArray[np.bool_]) -> Picture:
+    """The picture continued into the hole as well as can be done at once (Telea 2004)."""
+    planes = []
+    for plane in picture.planes:
+        size = plane.shape[::-1]
+        scale = min(1.0, ROUGH / max(size))
+        small = max(round(size[0] * scale), 1), max(round(size[1] * scale), 1)
+        mask = cv2.dilate(cv2.resize(hole.astype(np.float32), small, interpolation=cv2.INTER_AREA), None) > 0
+        eight = plane if picture.depth == 8 else (plane >> 2).astype(np.uint8)
+        filled = cv2.inpaint(
+            cv2.resize(eight, small, interpolation=cv2.INTER_AREA), mask.astype(np.uint8), 3, cv2.INPAINT_TELEA
+        )
+        large = cv2.resize(filled.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
+        planes.append(rounded(large * np.float32(1 << (picture.depth - 8)), picture))
+    return picture.with_planes(*planes)
+
+
+def _mixed(behind: Picture, rough: Picture, known: NDArray[np.bool_]) -> Picture:
+    planes: list[Plane] = []
+    for one, other in zip(behind.planes, rough.planes, strict=True):
+        there = known if one.shape == known.shape else cv2.resize(known.astype(np.uint8), one.shape[::-1]) > 0
+        planes.append(np.where(there, one, other))
+    return behind.with_planes(*planes)
+
+
+def _widened(matte: Matte, values: Values, site: Site) -> Matte:
+    """With what is around the region, softly, and its shadow."""
+    shadow = site.background if values["shadow"] == "goes as well" else None
+    more = (values["grow"] + 2 * EDGE) / site.pixel
+    box = matte.box.grown(int(more + 3)).even().within(site.box.width, site.box.height)
+    cast = None if shadow is None else shadow.shadow(site.box)
+    if cast is not None and cast.any():
+        left, top, width, height = cv2.boundingRect((cast > 0).astype(np.uint8))
+        box = box.joined(Box(left, top, left + width, top + height)).even().within(site.box.width, site.box.height)
+    covers = matte.over(box)
+    grown = cv2.dilate(covers, disc(more)) if more >= 0.5 else covers
+    if cast is not None:
+        grown = np.maximum(grown, cast[box.top : box.bottom, box.left : box.right])
+    return Matte(box, np.maximum(cv2.GaussianBlur(grown, (0, 0), max(EDGE / site.pixel, 0.4)), covers))
+
+
+LOOK = Kind(
+    label="Fill",
+    group="Cover",
+    about="Gone: what lies behind it is taken from other frames, or continued from around it.",
+    apply=_apply,
+    settings={
+        "grow": number("Grow by", 4, 0, 60, "px", 0.5),
+        "shadow": choice("Its shadow", "stays", "goes as well"),
+        "grain": share("Grain", 100, 0, 200),
+        "plate": file("Clean plate", ".png,.tif,.tiff"),
+    },
+    reach=lambda values, site: AROUND,
+    widened=_widened,
+)
