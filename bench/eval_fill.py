@@ -8,7 +8,7 @@ behind, like the luggage cart, no other frame shows in its place; it counts to `
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass, field
 
@@ -21,7 +21,7 @@ from bench.fill_scenes import FRAMES, Case, drawn, mattes, moving_behind, seen_e
 from bench.report import Measure, Measures
 from cravo.core.document import CutOut, Look, Region, Shot
 from cravo.core.fill.filled import Fill
-from cravo.core.fill.light import disc
+from cravo.core.fill.grown import grown
 from cravo.core.fill.movement import Movement
 from cravo.core.fill.plate import for_remap
 from cravo.core.footage.picture import Box
@@ -132,7 +132,7 @@ def _flicker(
     """How much what is filled changes to the next frame once movement is taken out, and how much the truth does."""
     way = for_remap(case.camera(frame + 1) @ np.linalg.inv(case.camera(frame)))
     size = holes.shape[2], holes.shape[1]
-    inner = cv2.erode(holes[frame].astype(np.uint8), disc(3))
+    inner = (~grown(~holes[frame], 3)).astype(np.uint8)
     both = (cv2.warpPerspective(inner, way, size, flags=cv2.INTER_NEAREST) > 0) & holes[frame + 1]
     both &= ~moving_behind(case, frame) & ~moving_behind(case, frame + 1)
     changes = []
@@ -151,7 +151,7 @@ def _peers(medium: Medium, found: Fill, thing: NDArray[np.uint8]) -> dict[str, C
     movement = Movement(dict(found.steps))
 
     def inpaint(frame: int) -> Luma:
-        hole = cv2.dilate((thing[frame] > 5).astype(np.uint8), disc(GROWN))
+        hole = grown(thing[frame] > 5, GROWN).astype(np.uint8)
         return np.asarray(cv2.inpaint(reader.read(frame).y.copy(), hole, 5, cv2.INPAINT_TELEA), np.uint8)
 
     def aligned(frame: int) -> Luma:

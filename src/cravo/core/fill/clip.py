@@ -11,7 +11,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.fill.light import disc
+from cravo.core.fill.grown import grown
+from cravo.core.fill.light import HIDES
 from cravo.core.fill.movement import Movement, Step, steps_of
 from cravo.core.fill.plate import Pixels
 from cravo.core.footage.picture import Box, Picture, from_frame, reformatted
@@ -21,7 +22,6 @@ Mask = NDArray[np.bool_]
 
 VIEW = 960  # pixels of the long side of the picture that movement is measured in
 TINY = 16  # source pixels of a cell, in which it is told what could be seen where
-HIDES = 0.02  # opacity from which on a pixel is not background
 CLEAR = 240  # part of the width that is kept clear of what goes: its border is blurred
 LIFE = 600  # frames that one plate serves, at most
 TRAVEL = 0.45  # of the picture that a stretch's first frame shares with its last, at least
@@ -99,9 +99,7 @@ class FilledClip:
 
     def hidden(self, frame: int, more: float = 0.0) -> Mask:
         """What hides the background on a frame, larger by some more pixels."""
-        hole = (self.hole(frame) > HIDES).astype(np.uint8)
-        by = self.grow(frame) + more
-        return cv2.dilate(hole, disc(by)) > 0 if by >= 0.5 else hole > 0
+        return grown(self.hole(frame) > HIDES, self.grow(frame) + more)
 
     @property
     def clear(self) -> float:

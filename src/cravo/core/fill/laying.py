@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.fill.clip import FilledClip, Mask, in_light, luma
-from cravo.core.fill.light import disc
+from cravo.core.fill.grown import grown
 from cravo.core.fill.plate import INVENTED, SEEN, Laying, Pixels, Plate
 from cravo.core.fill.plates import margin
 from cravo.core.fill.settle import rest
@@ -22,7 +22,7 @@ MUCH = 0.1  # of a hole that is doubted
 WHOLE = 0.995  # of a hole that is known
 RING = 24  # pixels around a hole in which the background is compared
 STRANGE = 22.0  # grey values by which it may differ there
-MISFIT = 0.15  # of the ring that differs
+MISFIT = 0.05  # of the ring that differs
 SURE, UNSURE = 1.0, 0.4
 
 
@@ -49,7 +49,7 @@ def laid(clip: FilledClip, plate: Plate, frame: int) -> tuple[Laying, FrameFill]
     box = hole.grown(margin(hole)).within(width, height).even().within(width & ~1, height & ~1)
     laying, picture = Laying(matrix, box), clip.whole(frame, box)
     hidden = clip.hidden(frame)[box.top : box.bottom, box.left : box.right]
-    clear = cv2.dilate(hidden.astype(np.uint8), disc(clip.clear)) == 0
+    clear = ~grown(hidden, clip.clear)
     behind, kinds = plate.shown(frame, box, 1.0, laying)
     moved = rest(luma(picture), luma(behind), clear & (kinds == SEEN))
     if moved is not None:
@@ -85,13 +85,13 @@ def _judged(
 
 def _fits(picture: Pixels, behind: Pixels, hidden: Mask, both: Mask) -> tuple[float, str]:
     """Whether the background fits to what is around the hole."""
-    ring = both & (cv2.dilate(hidden.astype(np.uint8), disc(RING)) > 0) & ~hidden
+    ring = both & grown(hidden, RING) & ~hidden
     if np.count_nonzero(ring) < 200:
         return SURE, ""
     lit = in_light(behind, picture, ring)
     apart = cv2.absdiff(*(cv2.GaussianBlur(luma(one), (0, 0), 1.5) for one in (lit, picture)))
     if share(apart > STRANGE, ring) > MISFIT:
-        return UNSURE, "What lies behind does not fit to what is around it."
+        return UNSURE, "Something else is or moves beside it: look whether what is shown behind it is right."
     return SURE, ""
 
 

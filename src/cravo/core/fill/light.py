@@ -10,13 +10,17 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.fill.grown import grown
 from cravo.core.footage.picture import Picture, Plane
 from cravo.core.footage.planes import rounded
 
 Floats = NDArray[np.float32]
 
+HIDES = 0.02  # opacity from which on something is covered
 RING = 12.0  # source pixels around the hole by which light is compared
 CLOSE = 2.0  # source pixels next to the hole that are not: its edge is soft
+QUIET, SHARE = 0.3, 0.385  # of the pixels; a normal distribution has that much of its deviation there
+MISSING = 0.8  # of what differs, that the background lacks: the rest is its own
 STRANGE = 3.0  # usual differences, from which on a pixel of the ring shows something else than the background
 
 
@@ -45,15 +49,8 @@ def matched(behind: Picture, picture: Picture, covers: Floats, pixel: float) -> 
 
 
 def _ring(covers: Floats, pixel: float) -> NDArray[np.bool_]:
-    hole = (covers > 0.02).astype(np.uint8)
-    inner, outer = (cv2.dilate(hole, disc(size / pixel)) for size in (CLOSE, CLOSE + RING))
-    return np.asarray(outer > inner)
-
-
-def disc(radius: float) -> NDArray[np.uint8]:
-    """A round kernel."""
-    size = 2 * max(round(radius), 1) + 1
-    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size)).astype(np.uint8)
+    hole = covers > HIDES
+    return grown(hole, (CLOSE + RING) / pixel) & ~grown(hole, CLOSE / pixel)
 
 
 def _usual(behind: Plane, picture: Plane, ring: NDArray[np.bool_]) -> Floats:
@@ -86,27 +83,24 @@ def spread(values: Floats, weight: Floats) -> Floats:
 
 
 def grained(behind: Picture, picture: Picture, covers: Floats, frame: int, share: float) -> Picture:
-    """With as much grain as the frame has around the hole, and no more than the background lacks."""
-    near = cv2.dilate((covers > 0.02).astype(np.uint8), disc(3 * RING)) > 0
-    around, inside = near & (covers < 0.02), covers > 0.5
-    if np.count_nonzero(around) < 200 or np.count_nonzero(inside) < 200:
+    """With the grain that the frame has and the background, a mean of several frames, has not.
+
+    It is measured around the hole as what is left between both: grain that a codec leaves standing is in the background
+    already, and shall not dance.
+    """
+    hole = covers > HIDES
+    around = grown(hole, 3 * RING) & ~hole
+    if np.count_nonzero(around) < 200:
         return behind
-    lacks = _grain(picture.y, around) ** 2 - _grain(behind.y, inside) ** 2
-    if lacks <= 0.05:
+    lacks = _deviation(picture.y.astype(np.float32) - behind.y, around) * MISSING
+    if lacks < 0.2:
         return behind
-    random = np.random.default_rng(frame)
-    noise = cv2.GaussianBlur(random.standard_normal(behind.y.shape, np.float32), (0, 0), 0.6)
-    noise *= np.float32(share * np.sqrt(lacks) / _grain_of(noise))
+    noise = cv2.GaussianBlur(np.random.default_rng(frame).standard_normal(behind.y.shape, np.float32), (0, 0), 0.6)
+    noise *= np.float32(share * lacks / _deviation(noise))
     return behind.with_planes(rounded(behind.y + noise, picture), behind.u, behind.v)
 
 
-def _grain(plane: Plane, where: NDArray[np.bool_]) -> float:
-    """The deviation of what is fine, where the picture is quiet (after Immerkaer 1996)."""
-    return _grain_of(plane.astype(np.float32), where)
-
-
-def _grain_of(plane: Floats, where: NDArray[np.bool_] | None = None) -> float:
+def _deviation(plane: Floats, where: NDArray[np.bool_] | None = None) -> float:
+    """The deviation of what is fine (Immerkaer 1996), told by the quieter part: what does not fit is no grain."""
     fine = np.abs(plane - cv2.GaussianBlur(plane, (0, 0), 1.0))
-    values = fine if where is None else fine[where]
-    # The quieter half: texture is no grain.
-    return float(np.quantile(values, 0.3)) * 2.6
+    return float(np.quantile(fine if where is None else fine[where], QUIET)) / SHARE

@@ -7,7 +7,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cravo.core.fill.light import disc, grained, matched
+from cravo.core.fill.grown import grown
+from cravo.core.fill.light import HIDES, grained, matched
 from cravo.core.fill.repaint import repainted
 from cravo.core.footage.picture import Box, Picture, Plane
 from cravo.core.footage.planes import rounded
@@ -66,11 +67,11 @@ def _widened(matte: Matte, values: Values, site: Site) -> Matte:
     if cast is not None and cast.any():
         left, top, width, height = cv2.boundingRect((cast > 0).astype(np.uint8))
         box = box.joined(Box(left, top, left + width, top + height)).even().within(site.box.width, site.box.height)
-    covers = matte.over(box)
-    grown = cv2.dilate(covers, disc(more)) if more >= 0.5 else covers
+    # What is half covered shows half of what goes: it is filled as a whole.
+    covers = grown(matte.over(box) > HIDES, more).astype(np.float32)
     if cast is not None:
-        grown = np.maximum(grown, cast[box.top : box.bottom, box.left : box.right])
-    return Matte(box, np.maximum(cv2.GaussianBlur(grown, (0, 0), max(EDGE / site.pixel, 0.4)), covers))
+        covers = np.maximum(covers, cast[box.top : box.bottom, box.left : box.right])
+    return Matte(box, cv2.GaussianBlur(covers, (0, 0), max(EDGE / site.pixel, 0.4)))
 
 
 LOOK = Kind(
