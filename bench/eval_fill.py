@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass, field
+from typing import cast
 
 import cv2
 import numpy as np
@@ -48,7 +49,10 @@ def measure() -> Measures:
     found: Measures = {}
     for name, one in sums.items():
         found |= {f"fill.{name}.{what}": Measure(value, unit) for what, (value, unit) in one.items()}
-    mean = lambda what: float(np.mean([one[what][0] for one in sums.values() if what in one]))  # noqa: E731
+
+    def mean(what: str) -> float:
+        return float(np.mean([one[what][0] for one in sums.values() if what in one]))
+
     found["fill.psnr_seen"] = Measure(mean("psnr_seen"), "dB", 34)
     found["fill.ssim_seen"] = Measure(mean("ssim_seen"), "share", 0.95)
     found["fill.psnr_all"] = Measure(mean("psnr_all"), "dB")
@@ -63,7 +67,7 @@ def measure() -> Measures:
 class _Errors:
     """Squared errors and structural similarity, added up."""
 
-    squares: dict[str, list[float]] = field(default_factory=lambda: defaultdict(lambda: [0.0, 0.0]))
+    squares: defaultdict[str, list[float]] = field(default_factory=lambda: defaultdict(lambda: [0.0, 0.0]))
 
     def add(self, name: str, made: Luma, truth: Luma, where: Mask) -> None:
         if where.any():
@@ -95,10 +99,10 @@ def _measured(case: Case) -> dict[str, tuple[float, str]]:
 
         def filled(frame: int) -> Luma:
             source = pictures.source(shot, SourceFrame(frame), size)
-            return pictures.treated(shot, SourceFrame(frame), source).y
+            return cast(Luma, pictures.treated(shot, SourceFrame(frame), source).y)
 
         def truth(frame: int) -> Luma:
-            return clear.read(frame).y
+            return cast(Luma, clear.read(frame).y)
 
         peers = _peers(medium, found[0], thing)
         for frame in range(0, FRAMES - 1, EVERY):
@@ -122,7 +126,9 @@ def _alike(made: Luma, wanted: Luma, where: Mask) -> float:
     x, y, width, height = cv2.boundingRect(where.astype(np.uint8))
     box = Box(x, y, x + width, y + height).grown(8).within(where.shape[1], where.shape[0])
     part = np.s_[box.top : box.bottom, box.left : box.right]
-    _, every = structural_similarity(made[part], wanted[part], full=True, data_range=255)
+    _, every = structural_similarity(  # type: ignore[no-untyped-call]
+        made[part], wanted[part], full=True, data_range=255
+    )
     return float(every[where[part]].mean())
 
 
@@ -146,7 +152,7 @@ def _peers(medium: Medium, found: Fill, thing: NDArray[np.uint8]) -> dict[str, C
     """What others would fill a frame with, in luma."""
     reader = Reader(medium.path, medium.facts)
     frames = np.rint(np.linspace(0, FRAMES - 1, OVER)).astype(int)
-    every = np.stack([reader.read(int(frame)).y.copy() for frame in frames])
+    every = cast(Luma, np.stack([reader.read(int(frame)).y for frame in frames]))
     still = np.median(every, axis=0).astype(np.uint8)
     movement = Movement(dict(found.steps))
 

@@ -52,6 +52,7 @@ def facts(studio: TheStudio) -> Facts:
             group=kind.group,
             about=kind.about,
             strength=kind.strength,
+            only_inside=kind.only_inside,
             graded=kind.grade is not None,
             settings=[LookSetting(name=key, **setting.model_dump()) for key, setting in kind.settings.items()],
         )

@@ -16,6 +16,7 @@ export type Sort = NonNullable<CutOut['sort']>
 export type Piece = NonNullable<CutOut['piece']>
 export type Faces = Required<WithId<Schemas['Faces']>>
 export type FoundMark = Schemas['FoundMark']
+export type PlateInfo = Schemas['PlateInfo']
 export type FoundThing = Schemas['FoundInfo']
 export type Lettering = Required<WithId<Schemas['Lettering']>>
 export type MatteClip = WithId<Schemas['MatteClip']>

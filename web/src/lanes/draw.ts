@@ -40,7 +40,40 @@ export function drawLane(pen: CanvasRenderingContext2D, height: number, lane: Re
       pen.setLineDash([])
     } else for (let frame = run.first; frame <= run.last; frame += 1) tick(pen, place, frame, height, ink)
   }
+  if (lane.filled) drawFilled(pen, height, lane.filled, place, ink)
   for (const doubt of lane.doubts) notch(pen, place(doubt.first), place(doubt.last + 1), height, ink)
+}
+
+const BAND = 5 // pixels of the line that says how a region is filled
+
+/** How a region is filled: solid from other frames, hatched where a part is invented, dotted as before it was changed. */
+function drawFilled(
+  pen: CanvasRenderingContext2D,
+  height: number,
+  runs: NonNullable<RegionLane['filled']>,
+  place: Place,
+  ink: Ink,
+) {
+  const top = height - BAND - 8
+  for (const run of runs) {
+    const left = place(run.first)
+    const wide = Math.max(place(run.last + 1) - left, 1)
+    pen.fillStyle = ink.ground
+    pen.fillRect(left, top - 1, wide, BAND + 2)
+    if (run.state === 'invented') hatch(pen, left, top, wide, BAND, ink.text)
+    else if (run.state === 'seen') {
+      pen.fillStyle = ink.text
+      pen.fillRect(left, top, wide, BAND)
+    } else {
+      pen.strokeStyle = ink.text
+      pen.setLineDash([2, 4])
+      pen.beginPath()
+      pen.moveTo(left, top + BAND / 2)
+      pen.lineTo(left + wide, top + BAND / 2)
+      pen.stroke()
+      pen.setLineDash([])
+    }
+  }
 }
 
 const REST = 5 // pixels of a lane above and beneath the line of a strength

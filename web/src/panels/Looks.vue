@@ -64,7 +64,7 @@ function add(kind: string) {
         <template #trigger>
           <button class="plainbutton dashed" type="button" :aria-label="`Add a look ${side}`">+ Add a look</button>
         </template>
-        <LookChooser @choose="add" />
+        <LookChooser :side="side" @choose="add" />
       </NPopover>
       <span class="spring"></span>
       <NDropdown trigger="click" :options="more" @select="act">

@@ -8,6 +8,7 @@ import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, R
 import { useAround } from './around'
 import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
+import { isFilled, useFills } from './fills'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
 import { attempt, confirmed, say } from './say'
@@ -22,6 +23,7 @@ export const useLooks = defineStore('looks', () => {
   const found = useFound()
   const cutting = useCutting()
   const around = useAround()
+  const fills = useFills()
   const shelf = useShelf()
   const copied = useStorage<Look[]>('cravo.looks', [])
   const open = ref<string | null>(null) // the look whose settings are shown
@@ -53,8 +55,10 @@ export const useLooks = defineStore('looks', () => {
     const settings: Look['settings'] = even ? { measured: 'in pixels' } : {}
     const look: Look = { id: newId(), kind, on: true, strength: found.strength, settings }
     open.value = look.id
-    asked.value = found.settings.some((one) => one.type === 'file' && one.accept.includes('.png')) ? look.id : null
-    void commands.editRegion(`Add ${found.label}`, (region) => void region[side].push(look))
+    const first = found.settings[0]
+    asked.value = first?.type === 'file' && first.accept.includes('.png') ? look.id : null
+    const added = commands.editRegion(`Add ${found.label}`, (region) => void region[side].push(look))
+    if (kind === 'fill') void added.then(() => fills.begin())
   }
 
   function remove(side: Side, look: Look) {
@@ -192,6 +196,7 @@ export const useLooks = defineStore('looks', () => {
     if (sought) found.search(sought.id)
     else if (selection.cutOut) cutting.refill()
     if (motion) commands.follow({ motion: motion.id }, 'both')
+    if (selection.region && isFilled(selection.region)) fills.begin()
     if (recipe.after) guide.value = recipe
   }
 

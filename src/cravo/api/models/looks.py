@@ -24,6 +24,7 @@ class LookKind(BaseModel):
     group: Group
     about: str
     strength: float = Field(description="to begin with")
+    only_inside: bool = Field(description="does nothing to what lies around a region")
     graded: bool = Field(description="treats each colour on its own, and can become a table")
     settings: list[LookSetting]
 

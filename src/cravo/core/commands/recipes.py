@@ -39,7 +39,7 @@ class ApplyRecipe(Command):
     """What a recipe does: its looks on the selected region, its own regions over the whole picture or around a spot.
 
     `width` is that of the clip, for which the recipe's shapes are scaled. Shapes around a spot ride on a motion of
-    their own, which is not followed yet; on a sphere the spot is a pixel of the flat picture along `view`.
+    their own, which is not followed yet, but those that stay still; on a sphere the spot is a pixel of the flat picture along `view`.
     """
 
     do: Literal["apply recipe"] = "apply recipe"
@@ -88,7 +88,7 @@ class ApplyRecipe(Command):
             for feather in ("feather_in", "feather_out"):
                 setattr(made, feather, scaled(getattr(made, feather), scale))
             region.parts.append(made)
-        if around_spot and region.parts:
+        if around_spot and region.parts and not wanted.still:
             area = around(Pose(x=x, y=y, rx=90 * scale, ry=90 * scale))
             span = (self.frame, self.frame)
             motion = Motion(name=f"Motion of {name}", at=self.frame, area=area, span=span, view=self.view)

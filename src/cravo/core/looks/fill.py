@@ -21,6 +21,8 @@ ROUGH = 160  # pixels of the side of what is continued roughly
 
 
 def _apply(picture: Picture, values: Values, site: Site) -> Picture:
+    if site.outside:
+        return picture
     covers = site.covered(picture)
     repaint = repainted(site.path(values["plate"]), picture.colour) if values["plate"] else None
     found = None if site.background is None else site.background.shown(picture, site.box, repaint)
@@ -87,4 +89,5 @@ LOOK = Kind(
     },
     reach=lambda values, site: AROUND,
     widened=_widened,
+    only_inside=True,
 )

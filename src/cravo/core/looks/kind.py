@@ -177,5 +177,6 @@ class Kind:
     settings: dict[str, Setting] = field(default_factory=dict)
     strength: float = 1.0  # to begin with
     clears: bool = False  # takes opacity away
+    only_inside: bool = False  # does nothing to what lies around a region
     reach: Callable[[Values, Site], float] = _no_reach  # source pixels needed around the treated area
     widened: Widened = _as_it_is

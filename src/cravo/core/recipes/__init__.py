@@ -27,12 +27,14 @@ def _shape(part: PartBase) -> PartBase:
 
 
 class RecipeRegion(Plain):
-    """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on.
+    """What a recipe does in one region. Shapes are as in a picture of 1920 pixels; around a spot, from that spot on;
+    they ride on a motion of their own there, but where they stay `still` on the picture.
 
     Where no region is selected the recipe makes one of what it `finds` in the shot, with its own `edge`.
     """
 
     place: Place = "selected"
+    still: bool = False
     name: str = Field(default="Region", max_length=200)
     finds: Literal["faces", "lettering", "sky"] | None = None
     parts: list[Annotated[Part, AfterValidator(_shape)]] = []

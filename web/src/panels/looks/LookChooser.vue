@@ -1,15 +1,18 @@
 <script setup lang="ts">
 // Every look by what it is for.
 import { computed } from 'vue'
-import { useLooks } from '../../state/looks'
+import { useLooks, type Side } from '../../state/looks'
 
+const props = defineProps<{ side: Side }>()
 const emit = defineEmits<{ choose: [kind: string] }>()
 const state = useLooks()
 const GROUPS = { Hide: 'Hide', Colour: 'Colour', Detail: 'Detail', Cover: 'Cover, take away' } as const
 const groups = computed(() =>
   Object.entries(GROUPS).map(([group, title]) => ({
     title,
-    kinds: state.kinds.filter((one) => one.group === group).sort((a, b) => a.label.localeCompare(b.label)),
+    kinds: state.kinds
+      .filter((one) => one.group === group && (props.side === 'inside' || !one.only_inside))
+      .sort((a, b) => a.label.localeCompare(b.label)),
   })),
 )
 </script>

@@ -9,6 +9,7 @@ import { useLooks, type Side } from '../../state/looks'
 import { tickOf, valueAt } from '../../state/numbers'
 import { attempt } from '../../state/say'
 import { useStores } from '../../state/stores'
+import FillFields from './FillFields.vue'
 import LookSettings from './LookSettings.vue'
 
 const props = defineProps<{ side: Side; look: Look; first: boolean; last: boolean }>()
@@ -111,6 +112,7 @@ function readList() {
         @trying="state.strength(side, look, $event, false)"
         @set="state.strength(side, look, $event, true)"
       />
+      <FillFields v-if="look.kind === 'fill'" />
       <LookSettings v-if="kind" :side="side" :look="look" :settings="kind.settings" />
     </div>
   </li>
