@@ -236,7 +236,10 @@ class Studio:
         parts = [
             stamps(shot, part) for shot in document.shots() for region in shot.regions for part in region.parts
         ]  # fmt: skip
-        return (*motions, *parts)
+        filled = [
+            self.stores.results.fill_stamps(shot, region) for shot in document.shots() for region in shot.regions
+        ]  # fmt: skip
+        return (*motions, *parts, *filled)
 
     def _settle(self, state: State, frame: SequenceFrame) -> None:
         """Wait for what is being drawn at once of the shots of a frame."""

@@ -77,6 +77,7 @@ def await_results(stores: Stores, document: Project, regions: Iterable[Region] |
     parts = [part for region in every for part in region.parts]
     subjects = [part.id for part in parts] + [part.moves_with for part in parts if part.moves_with]
     if regions is None:
+        subjects += [region.id for region in every]
         subjects += [motion.id for shot in document.shots() for motion in shot.motions]
     running = stores.work.open_on_any(subjects)
     if running is not None:

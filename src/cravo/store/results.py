@@ -16,10 +16,10 @@ import numpy as np
 from cachetools import LRUCache
 
 from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
-from cravo.core.document import Motion, PartBase, Shot
+from cravo.core.document import Motion, PartBase, Region, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
-from cravo.core.fill.filled import Fill
+from cravo.core.fill.filled import Fill, fill_key
 from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.signs import LineObservation, SignTrack
@@ -310,6 +310,11 @@ class StoredResults(Results):
         if isinstance(of, Motion):
             return tuple((target.key, self._result.stamp(target.key)) for target in targets(shot, of))
         return tuple((key, self._result.stamp(key)) for key in kind_of(of).result_keys(of, shot))
+
+    def fill_stamps(self, shot: Shot, region: Region) -> Stamps:
+        """The same of what fills a region."""
+        key = fill_key(shot, region)
+        return () if key is None else ((key, self._result.stamp(key)),)
 
     @contextmanager
     def _writing(self, medium: str, key: str) -> Iterator[Session]:

@@ -97,7 +97,7 @@ export const useCutting = defineStore('cutting', () => {
     if (afterwards && !pending.value.length) {
       const way = afterwards
       afterwards = null
-      propagate(way)
+      void propagate(way)
     }
   }
 
@@ -110,15 +110,15 @@ export const useCutting = defineStore('cutting', () => {
   function refill() {
     const one = selection.cutOut
     if (one && (one.strokes.length || one.sort === 'everyone' || one.sort === 'sky'))
-      propagate('both', [one.span[0], one.span[1]])
+      void propagate('both', [one.span[0], one.span[1]])
   }
 
   /** Propagate over a span; asked for while a stroke is on its way, it begins when the stroke is there. */
-  function propagate(way: Way, span: [number, number] | null = null) {
+  async function propagate(way: Way, span: [number, number] | null = null) {
     if (pending.value.length) return void (afterwards = way)
     const [shot, part] = [selection.shot?.id, selection.cutOut?.id]
     if (!shot || !part) return
-    void work.begins((took) =>
+    return work.begins((took) =>
       session.send(async (project, seen) => {
         const body = { seen, shot, part, frame: lanes.sourceFrame, way, span }
         const asked = { params: { path: { project } }, body }

@@ -3,15 +3,17 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { api, content } from '../api/client'
 import type { PlateInfo, Region } from '../api/types'
+import { useCutting } from './cutting'
 import { attempt } from './say'
 import { useStores } from './stores'
 import { useWork } from './work'
 
-/** Whether a look of a region fills it. */
-export const isFilled = (region: Region) => region.inside.some((look) => look.kind === 'fill' && look.on)
+/** The look that fills a region. */
+export const fillOf = (region: Region) => region.inside.find((look) => look.kind === 'fill' && look.on)
 
 export const useFills = defineStore('fills', () => {
   const { session, selection, lanes } = useStores()
+  const cutting = useCutting()
   const work = useWork()
   const plates = ref<PlateInfo[]>([]) // of the selected region
   const runs = computed(() => lanes.of?.regions.find((one) => one.region === selection.regionId)?.filled ?? [])
@@ -28,7 +30,7 @@ export const useFills = defineStore('fills', () => {
     () => [selection.regionId, lanes.results, runs.value.length] as const,
     async ([region]) => {
       const [project, shot, now] = [session.id, selection.shot?.id, (turn += 1)]
-      if (!project || !shot || !region || !selection.region || !isFilled(selection.region))
+      if (!project || !shot || !region || !selection.region || !fillOf(selection.region))
         return void (plates.value = [])
       const asked = { params: { path: { project, shot, region } } }
       const answer = await api.GET('/api/projects/{project}/fills/{shot}/{region}/plates', asked)
@@ -37,10 +39,13 @@ export const useFills = defineStore('fills', () => {
     { immediate: true },
   )
 
-  /** Fill a region where that is not done yet. */
-  function begin(region = selection.regionId) {
-    const [project, shot] = [session.id, selection.shot?.id]
+  /** Fill the selected region where that is not done yet; a cut-out is propagated over the shot first. */
+  async function begin() {
+    const [project, shot, region] = [session.id, selection.shot?.id, selection.regionId]
     if (!project || !shot || !region) return
+    const known = lanes.of?.regions.find((one) => one.region === region)?.runs ?? []
+    if (selection.cutOut && known.some((run) => run.state === 'empty' || run.state === 'guess'))
+      await cutting.propagate('both')
     const asked = { params: { path: { project } }, body: { shot, region } }
     void work.begins((took) =>
       attempt(async () => took(await content(api.POST('/api/projects/{project}/fills', asked)))),

@@ -8,7 +8,7 @@ import type { Keyed, Look, LookSetting, Medium, Outline, OutlinePoint, Recipe, R
 import { useAround } from './around'
 import { isShot, shotsOf } from './shots'
 import { useCutting } from './cutting'
-import { isFilled, useFills } from './fills'
+import { fillOf, useFills } from './fills'
 import { useFound } from './found'
 import { newId, pointsAt, ticked, tickedOutline, valueAt, withOutline, withValue } from './numbers'
 import { attempt, confirmed, say } from './say'
@@ -196,7 +196,11 @@ export const useLooks = defineStore('looks', () => {
     if (sought) found.search(sought.id)
     else if (selection.cutOut) cutting.refill()
     if (motion) commands.follow({ motion: motion.id }, 'both')
-    if (selection.region && isFilled(selection.region)) fills.begin()
+    const filled = selection.region && fillOf(selection.region)
+    if (filled) {
+      open.value = filled.id
+      void fills.begin()
+    }
     if (recipe.after) guide.value = recipe
   }
 
