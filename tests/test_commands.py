@@ -19,6 +19,7 @@ from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import apply, similarity
 from tests.footage import make_clip, moving, textured
 from tests.heads import middle, two_heads
+from tests.leaving import leaving
 from tests.moving import moving_thing
 from tests.skies import scene
 
@@ -358,3 +359,24 @@ def test_find_sky_writes_a_matte_for_each_frame_and_what_is_doubted(tmp_path):
     refused = cravo("find", "sky", tmp_path / "none.mp4", "--out", out)
     assert refused.returncode != 0
     assert len(refused.stderr.strip().splitlines()) == 1
+
+
+def test_fill_takes_out_what_mattes_cover(tmp_path):
+    of = leaving(tmp_path / "passing.mp4")
+    mattes = tmp_path / "mattes"
+    mattes.mkdir()
+    for frame, matte in enumerate(of.mattes):
+        cv2.imwrite(str(mattes / f"{frame:06}.png"), matte)
+    out = tmp_path / "out.mp4"
+    done = cravo("fill", of.path, "--mattes", mattes, "--plates", tmp_path / "plates", "--most-doubts", 0, "--out", out)
+    assert done.returncode == 0, done.stderr
+    assert cv2.imread(str(tmp_path / "plates" / "plate-1.png"), cv2.IMREAD_UNCHANGED).shape[2] == 4
+    facts = probe(out)
+    with Reader(out, facts) as reader:
+        for frame in (0, 9, facts.frames - 1):
+            hole = of.mattes[frame] > 0
+            made = reader.read(frame).to_rgb()[hole].astype(float)
+            assert np.sqrt(((made - of.clear[frame][hole]) ** 2).mean()) < 12  # what is seen in it is 60 away
+    refused = cravo("fill", of.path, "--mattes", tmp_path / "none", "--out", out)
+    assert refused.returncode == 1
+    assert "There is no folder" in refused.stderr

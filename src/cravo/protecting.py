@@ -21,6 +21,7 @@ from cravo.core.footage.formats import Encoding
 from cravo.core.footage.picture import Box
 from cravo.core.parts.observation import Observation
 from cravo.core.progress import Progress
+from cravo.core.proof.filled import invented
 from cravo.core.proof.looks import SOFTER
 from cravo.core.proof.report import Report, file_seen
 from cravo.core.proof.sequence import prove, prove_file
@@ -162,7 +163,7 @@ def protect(
         proof.remarks += prove_file(plan, out, progress)
     finally:
         plan.close()
-    made = Report.of(project, proof, [file_seen(clip, clip.name)], file_seen(out, out.name))
+    made = Report.of(project, proof, [file_seen(clip, clip.name)], file_seen(out, out.name), invented(project, results))
     if report is not None:
         _write(report, made.to_html() if report.suffix.lower() in (".html", ".htm") else made.to_json())
     return made

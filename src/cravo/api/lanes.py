@@ -21,7 +21,7 @@ from cravo.api.models.lanes import (
 )
 from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, download, work_info
-from cravo.core.document import Motion, Shot
+from cravo.core.document import Motion, Region, Shot
 from cravo.core.fill.filled import fill_look
 from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import tracker_spots
@@ -30,7 +30,9 @@ from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs,
 from cravo.core.proof.filled import fill_runs
 from cravo.core.proof.report import Report
 from cravo.core.proof.sequence import OpenPlace, open_on
-from cravo.core.review import stretches
+from cravo.core.review import ReviewFlag, stretches
+from cravo.core.stack.patches import patch_flags
+from cravo.core.stack.plan import Plan
 from cravo.core.timing import SequenceFrame, SourceFrame
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
@@ -55,7 +57,10 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
             RegionLane(
                 region=r.id,
                 runs=with_open(runs(the_shot, r, results), bare),
-                doubts=sorted([*flags(the_shot, r, results), *bare], key=lambda doubt: doubt.frame),
+                doubts=sorted(
+                    [*flags(the_shot, r, results), *_of_patches(plan, the_shot, r), *bare],
+                    key=lambda doubt: doubt.frame,
+                ),
                 filled=None if fill_look(r) is None else fill_runs(the_shot, r, results),
             )
             for r in the_shot.regions
@@ -98,7 +103,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
         for shot in state.document.shots()
         for region in shot.regions
         if region.on and (region.inside or region.outside)
-        for point in open_points(shot, region, studio.stores.results)
+        for point in (*open_points(shot, region, studio.stores.results), *_of_patches(plan, shot, region))
     ]
 
 
@@ -154,6 +159,11 @@ def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio)
     report.accepted = studio.state(str(project)).document.accepted
     text, media = (report.to_html(), "text/html") if kind == "html" else (report.to_json(), "application/json")
     return download(text, f"Proof of {report.piece}", kind, media)
+
+
+def _of_patches(plan: Plan, shot: Shot, region: Region) -> Iterator[ReviewFlag]:
+    facts = plan.media(shot.medium).facts
+    return patch_flags(shot, region, plan.shots.sampler(shot), (facts.width, facts.height))
 
 
 def _gaps(studio: Studio, project: UUID) -> list[OpenPlace]:

@@ -112,6 +112,12 @@ class Results(ABC):
         return shown(shot, self.lines_at(signs_key(shot, part)))
 
 
+def last_whole(fills: Iterable[Fill | None]) -> Fill | None:
+    """Of fills, the last ones first, the first that is whole, or else that has anything."""
+    begun = [fill for fill in fills if fill is not None and fill.frames]
+    return next((fill for fill in begun if fill.whole), begun[0] if begun else None)
+
+
 class MemoryResults(Results):
     """Results of one run, in memory."""
 
@@ -167,5 +173,4 @@ class MemoryResults(Results):
         return None if found is None else found[1]
 
     def fill_before(self, medium: str, line: str) -> Fill | None:
-        every = [fill for of, fill in self._fills.values() if of == line and fill.frames]
-        return every[-1] if every else None
+        return last_whole(fill for of, fill in reversed(self._fills.values()) if of == line)

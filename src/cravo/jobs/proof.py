@@ -7,6 +7,7 @@ from typing import Any
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.formats import Encoding
+from cravo.core.proof.filled import invented
 from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.proof.report import FileSeen, Report, file_seen
 from cravo.core.proof.sequence import Proof, Remark, prove, prove_file
@@ -47,7 +48,7 @@ def _report(stores: Stores, document: Project, found: Proof, export: str | None,
     # A medium's id is its digest.
     sources = [FileSeen(name=names[id], sha256=id) for id in dict.fromkeys(shot.medium for shot in document.shots())]
     result = None if written is None else file_seen(export_path(stores, str(export)), written["detail"]["name"])
-    return Report.of(document, found, sources, result).model_dump(mode="json")
+    return Report.of(document, found, sources, result, invented(document, stores.results)).model_dump(mode="json")
 
 
 def checkable(row: Row) -> bool:

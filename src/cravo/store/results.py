@@ -27,7 +27,7 @@ from cravo.core.footage.picture import Box
 from cravo.core.motion.targets import Target, targets, track_of
 from cravo.core.motion.track import Sample, Track
 from cravo.core.parts.registry import kind_of
-from cravo.core.results import Results
+from cravo.core.results import Results, last_whole
 from cravo.store.database import Database, Row, Session
 from cravo.store.fills import read_fill, write_fill
 
@@ -294,8 +294,7 @@ class StoredResults(Results):
     def fill_before(self, medium: str, line: str) -> Fill | None:
         with self._database.session() as session:
             rows = session.rows("results", "fills_of", line=line)
-        found = (self.fill_at(medium, row["key"]) for row in rows)
-        return next((fill for fill in found if fill is not None and fill.frames), None)
+        return last_whole(self.fill_at(medium, row["key"]) for row in rows)
 
     def put_fill(self, medium: str, key: str, line: str, fill: Fill) -> None:
         write_fill(self._fills / medium / key, fill)

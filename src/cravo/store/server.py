@@ -49,14 +49,23 @@ class Server:
         if self.running():
             return self.url
         self._create()
-        port = _free_port(self._last_port())
-        (self.folder / "port").write_text(str(port))
-        options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c fsync=on -c max_connections=60"
-        log = str(self._data / "server.log")
-        if self._run("pg_ctl", "start", "-w", "-t", "60", "-D", str(self._data), "-l", log, "-o", options, check=False):
-            raise CravoError(f"The database server did not start; its log is {log}. Is the disk full?")
+        # A port that is free now may be somebody else's a moment later.
+        if not any(self._started(port) for port in (self._last_port(), None, None)):
+            raise CravoError(f"The database server did not start; its log is {self._log}. Is the disk full?")
         self._ensure_database()
         return self.url
+
+    @property
+    def _log(self) -> str:
+        return str(self._data / "server.log")
+
+    def _started(self, wanted: int | None) -> bool:
+        """Whether it started, on that port if it is free, else on another."""
+        port = _free_port(wanted)
+        (self.folder / "port").write_text(str(port))
+        options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c fsync=on -c max_connections=60"
+        wait = ("-w", "-t", "60", "-D", str(self._data), "-l", self._log, "-o", options)
+        return self._run("pg_ctl", "start", *wait, check=False) == 0
 
     def _last_port(self) -> int | None:
         try:

@@ -15,6 +15,7 @@ Pixels = NDArray[np.uint8] | NDArray[np.uint16]
 DARKER = 0.05, 0.8  # share of the light that a shadow takes, at least and at most
 SMOOTH = 4.0  # pixels over which light is averaged
 COLOUR = 5.0  # code values at 8 bits by which colours may change beside what less light does
+DETAIL = 5.0  # code values by which what is drawn on the ground may differ, at the light that is left
 TOUCHES = 10  # pixels from what casts it
 LEAST = 60  # pixels
 WIDER = 6  # pixels, for its soft border
@@ -42,7 +43,8 @@ def shadow(frame: Pixels, behind: Pixels, hole: NDArray[np.bool_], known: NDArra
     taken = 1 - light / max(usual, 0.1)
     paler = np.abs(its[..., 1:] - 128) * np.clip(taken, 0, 1)[..., None]
     same = (np.abs(mine[..., 1:] - its[..., 1:]) < COLOUR + paler).all(axis=2)
-    dark = (both > 0) & same & (taken > DARKER[0]) & (taken < DARKER[1])
+    drawn = _mean(np.abs(_fine(frame, unit) - light * _fine(behind, unit)), both)
+    dark = (both > 0) & same & (taken > DARKER[0]) & (taken < DARKER[1]) & (drawn < DETAIL)
     dark = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     near = cv2.dilate(hole.astype(np.uint8), np.ones((2 * TOUCHES + 1,) * 2, np.uint8))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(dark)
@@ -51,7 +53,14 @@ def shadow(frame: Pixels, behind: Pixels, hole: NDArray[np.bool_], known: NDArra
     return cv2.dilate(wanted.astype(np.uint8), np.ones((2 * WIDER + 1,) * 2, np.uint8)) > 0
 
 
+def _fine(picture: Pixels, unit: np.float32) -> Floats:
+    """Luma without what changes slowly."""
+    y = picture[..., 0].astype(np.float32) * unit
+    return np.asarray(y - cv2.GaussianBlur(y, (0, 0), SMOOTH), np.float32)
+
+
 def _mean(planes: Floats, weight: Floats) -> Floats:
     """Averaged over what is known."""
-    total = cv2.GaussianBlur(planes * weight[..., None], (0, 0), SMOOTH)
-    return np.asarray(total / np.maximum(cv2.GaussianBlur(weight, (0, 0), SMOOTH), 1e-3)[..., None], np.float32)
+    deep = weight if planes.ndim == 2 else weight[..., None]
+    count = np.maximum(cv2.GaussianBlur(weight, (0, 0), SMOOTH), 1e-3)
+    return np.asarray(cv2.GaussianBlur(planes * deep, (0, 0), SMOOTH) / count.reshape(deep.shape), np.float32)

@@ -27,29 +27,35 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     repaint = repainted(site.path(values["plate"]), picture.colour) if values["plate"] else None
     found = None if site.background is None else site.background.shown(picture, site.box, repaint)
     if found is None:
-        return _rough(picture, covers > 0)
+        return _rough(picture, covers > 0, site.pixel)
     behind, known = found
     if not known[covers > 0].all():
-        behind = _mixed(behind, _rough(picture, covers > 0), known)
+        behind = _mixed(behind, _rough(picture, covers > 0, site.pixel), known)
     behind = matched(behind, picture, covers, site.pixel)
     return grained(behind, picture, covers, site.frame, values["grain"] / 100) if values["grain"] else behind
 
 
-def _rough(picture: Picture, hole: NDArray[np.bool_]) -> Picture:
+def _rough(picture: Picture, hole: NDArray[np.bool_], pixel: float) -> Picture:
     """The picture continued into the hole as well as can be done at once (Telea 2004)."""
-    planes = []
-    for plane in picture.planes:
-        size = plane.shape[::-1]
-        scale = min(1.0, ROUGH / max(size))
-        small = max(round(size[0] * scale), 1), max(round(size[1] * scale), 1)
-        mask = cv2.dilate(cv2.resize(hole.astype(np.float32), small, interpolation=cv2.INTER_AREA), None) > 0
-        eight = plane if picture.depth == 8 else (plane >> 2).astype(np.uint8)
-        filled = cv2.inpaint(
-            cv2.resize(eight, small, interpolation=cv2.INTER_AREA), mask.astype(np.uint8), 3, cv2.INPAINT_TELEA
-        )
-        large = cv2.resize(filled.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)
-        planes.append(rounded(large * np.float32(1 << (picture.depth - 8)), picture))
-    return picture.with_planes(*planes)
+    left, top, width, height = cv2.boundingRect(hole.astype(np.uint8))
+    box = Box(left, top, left + width, top + height).grown(int(AROUND / pixel)).even()
+    box = box.within(picture.width, picture.height)
+    out, part = picture.copy(), picture.crop(box)
+    mask = hole[box.top : box.bottom, box.left : box.right]
+    for plane, its in zip(out.crop(box).planes, part.planes, strict=True):
+        np.copyto(plane, rounded(_continued(its, mask, picture.depth), picture))
+    return out
+
+
+def _continued(plane: Plane, hole: NDArray[np.bool_], depth: int) -> NDArray[np.float32]:
+    size = plane.shape[::-1]
+    scale = min(1.0, ROUGH / max(size))
+    small = max(round(size[0] * scale), 1), max(round(size[1] * scale), 1)
+    mask = cv2.resize(hole.astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0
+    eight = plane if depth == 8 else (plane >> (depth - 8)).astype(np.uint8)
+    shrunk = cv2.resize(eight, small, interpolation=cv2.INTER_AREA)
+    filled = cv2.inpaint(shrunk, grown(mask, 1).astype(np.uint8), 3, cv2.INPAINT_TELEA).astype(np.float32)
+    return np.asarray(cv2.resize(filled, size, interpolation=cv2.INTER_LINEAR) * (1 << (depth - 8)), np.float32)
 
 
 def _mixed(behind: Picture, rough: Picture, known: NDArray[np.bool_]) -> Picture:

@@ -19,14 +19,14 @@ def _apply(picture: Picture, values: Values, site: Site) -> Picture:
     source = site.other(frame)
     if source is None:
         return picture
-    patch = _taken(picture, source, _way(values, site, frame if elsewhere else None), site)
+    patch = _taken(picture, source, source_of(values, site, frame if elsewhere else None), site)
     patch = blurred(patch, values["soften"] / site.pixel)
     if values["light"] > 0:
         patch = _matched(patch, picture, site, values["light"] / 100)
     return patch
 
 
-def _way(values: Values, site: Site, frame: int | None) -> Matrix:
+def source_of(values: Values, site: Site, frame: int | None) -> Matrix:
     """From source pixels of this frame to where the patch is taken, on another frame where one is given."""
     dx, dy = values["across"], values["down"]
     here = site.carried(site.frame)

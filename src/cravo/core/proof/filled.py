@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from cravo.core.document import Region, Shot
+from cravo.core.document import Project, Region, Shot
 from cravo.core.results import Results
 from cravo.core.review import ReviewFlag, stretches
 from cravo.core.timing import SourceFrame
@@ -57,11 +57,19 @@ def fill_flags(shot: Shot, region: Region, results: Results) -> Iterator[ReviewF
             yield ReviewFlag(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.5)
 
 
-def said_of_fill(shot: Shot, region: Region, results: Results) -> str | None:
-    """What a report says of a region that is filled; None of any other."""
+def invented(project: Project, results: Results) -> list[str]:
+    """What a report says of the regions of a project that are filled with invented picture."""
+    every = (_invented(shot, region, results) for shot in project.shots() for region in shot.regions if region.on)
+    return [one for one in every if one is not None]
+
+
+def _invented(shot: Shot, region: Region, results: Results) -> str | None:
     invented = [run for run in fill_runs(shot, region, results) if run.state == "invented"]
     if not invented:
         return None
     frames = sum(run.last - run.first + 1 for run in invented)
     most = max(run.invented for run in invented)
-    return f"{region.name} is filled with invented picture on {frames} frames, up to {most:.0%} of it; no frame shows what is there."
+    return (
+        f"{region.name} in {shot.name} is filled with invented picture on {frames} frames, up to {most:.0%} of it: "
+        "no frame shows what is there."
+    )

@@ -41,12 +41,15 @@ class Report(BaseModel):
     sources: list[FileSeen]
     result: FileSeen | None
     hidden: list[Hidden]
+    filled: list[str] = []  # what is invented in what was taken out
     proof: Proof
     accepted: list[Accepted]
     clean: bool
 
     @classmethod
-    def of(cls, project: Project, proof: Proof, sources: list[FileSeen], result: FileSeen | None) -> Report:
+    def of(
+        cls, project: Project, proof: Proof, sources: list[FileSeen], result: FileSeen | None, filled: list[str]
+    ) -> Report:
         hidden = [
             Hidden(
                 shot=shot.name,
@@ -59,7 +62,7 @@ class Report(BaseModel):
             if meant_to_hide(region)
         ]
         return cls(
-            made=datetime.now(UTC), piece=project.name, sources=sources, result=result, hidden=hidden, proof=proof,
+            made=datetime.now(UTC), piece=project.name, sources=sources, result=result, hidden=hidden, filled=filled, proof=proof,
             accepted=project.accepted, clean=proof.clean,
         )  # fmt: skip
 
@@ -101,6 +104,7 @@ class Report(BaseModel):
             f"<h2>Open</h2>{_table(('shot', '', 'which', 'frames', 'worst', 'covered', 'where'), gaps)}"
             f"<h2>Could still identify</h2>{_table((), [(one.reason,) for one in proof.remarks])}"
             f"<h2>How it is hidden</h2>{_table(('shot', 'region', 'of', 'looks'), hidden)}"
+            f"<h2>Invented</h2>{_table((), [(one,) for one in self.filled])}"
             "<h2>Faces</h2>"
             f"{_table(('face', 'widest', 'frames', '', 'seen on', 'guessed on', 'by hand on', 'bare on'), people)}"
             f"<h2>Looked at and found right</h2>{_table(('what', 'frames', 'by', 'when'), seen)}</html>\n"
