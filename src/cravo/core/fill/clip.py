@@ -23,7 +23,7 @@ Mask = NDArray[np.bool_]
 VIEW = 960  # pixels of the long side of the picture that movement is measured in
 TINY = 16  # source pixels of a cell, in which it is told what could be seen where
 CLEAR = 240  # part of the width that is kept clear of what goes: its border is blurred
-LIFE = 600  # frames that one plate serves, at most
+LIFE, PLATES = 600, 40  # frames that one plate serves at most, but where a shot would need more plates than that
 TRAVEL = 0.45  # of the picture that a stretch's first frame shares with its last, at least
 FADE = 8  # frames over which one plate gives way to the next
 
@@ -151,12 +151,12 @@ class FilledClip:
 
     def stretches(self) -> list[Stretch]:
         """The stretches in which something is hidden; neighbours share some frames."""
-        found, movement = [], self.movement
+        found, movement, life = [], self.movement, max(LIFE, len(self.frames) // PLATES)
         for first, last in self.between_cuts():
             begin = first
             while begin <= last:
                 end = begin
-                while end < last and end - begin < LIFE and self._shared(movement, begin, end + 1) >= TRAVEL:
+                while end < last and end - begin < life and self._shared(movement, begin, end + 1) >= TRAVEL:
                     end += 1
                 until = min(end + FADE, last)
                 if any(not self.glances[frame].hole.empty for frame in range(begin, until + 1)):

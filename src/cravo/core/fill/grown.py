@@ -14,7 +14,12 @@ def grown(mask: NDArray[Any], radius: float) -> NDArray[np.bool_]:
 
     By distance (Borgefors 1986), which costs the same for every radius.
     """
-    set_ = mask.astype(np.uint8)
-    if radius < 0.5 or not set_.any():
-        return set_ > 0
-    return np.asarray(cv2.distanceTransform(1 - np.minimum(set_, 1), cv2.DIST_L2, 3) <= radius)
+    near = mask > 0
+    left, top, width, height = cv2.boundingRect(near.view(np.uint8))
+    if radius < 0.5 or not width:
+        return near
+    more = int(radius) + 1
+    part = np.s_[max(top - more, 0) : top + height + more, max(left - more, 0) : left + width + more]
+    out = np.zeros_like(near)
+    out[part] = cv2.distanceTransform(1 - near[part].view(np.uint8), cv2.DIST_L2, 3) <= radius
+    return out

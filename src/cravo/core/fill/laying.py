@@ -16,6 +16,7 @@ from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
 from cravo.core.footage.picture import Box
 
+SHADE = 8  # source pixels of a cell in which a shadow is kept
 GRID = 48  # source pixels of a cell in which what is left of the movement is kept
 DIFFERS = 0.3  # share of the frames that show something else, from which on a place is doubted
 MUCH = 0.1  # of a hole that is doubted
@@ -30,7 +31,7 @@ SURE, UNSURE = 1.0, 0.4
 class FrameFill:
     """How a frame was filled: the shares of its hole that other frames show and that were invented, and how sure it is.
 
-    shadow is where one goes as well: a box of source pixels and 0..255 over it, at a quarter of the size.
+    shadow is where one goes as well: a box of source pixels and 0..255 over it, a value for each cell.
     """
 
     seen: float = 1.0
@@ -50,12 +51,12 @@ def laid(clip: FilledClip, plate: Plate, frame: int) -> tuple[Laying, FrameFill]
     laying, picture = Laying(matrix, box), clip.whole(frame, box)
     hidden = clip.hidden(frame)[box.top : box.bottom, box.left : box.right]
     clear = ~grown(hidden, clip.clear)
-    behind, kinds = plate.shown(frame, box, 1.0, laying)
+    behind, kinds = plate.shown(frame, box, 1.0, laying, cv2.INTER_LINEAR)
     moved = rest(luma(picture), luma(behind), clear & (kinds == SEEN))
     if moved is not None:
         cells = max(box.width // GRID, 1), max(box.height // GRID, 1)
         laying = replace(laying, rest=cv2.resize(moved, cells, interpolation=cv2.INTER_AREA))
-        behind, kinds = plate.shown(frame, box, 1.0, laying)
+        behind, kinds = plate.shown(frame, box, 1.0, laying, cv2.INTER_LINEAR)
     dark = shadow(picture, behind, hidden, kinds == SEEN) if clip.shadow else np.zeros_like(hidden)
     hidden = hidden | dark
     sure, reason = _judged(plate, frame, laying, kinds, hidden) or _fits(
@@ -98,5 +99,5 @@ def _fits(picture: Pixels, behind: Pixels, hidden: Mask, both: Mask) -> tuple[fl
 def _kept(dark: Mask, box: Box) -> tuple[Box, NDArray[np.uint8]] | None:
     if not dark.any():
         return None
-    size = max(box.width // 4, 1), max(box.height // 4, 1)
+    size = max(box.width // SHADE, 1), max(box.height // SHADE, 1)
     return box, cv2.resize(dark.astype(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA)

@@ -19,14 +19,14 @@ from cravo.core.geometry.transforms import HALF, IDENTITY, Matrix, apply, invers
 Grey = NDArray[np.uint8]
 Floats = NDArray[np.float32]
 
-CORNERS = 900
+CORNERS = 600
 SPACING = 8  # pixels between two corners
 LEAST = 24  # corners that tell a movement
 BACK = 0.3  # pixels by which a corner followed to and fro may miss itself
 WRONG = 0.8  # pixels from the common movement, from which on a corner does not belong to it
 KEPT = 0.55  # of a keyframe's corners, below which another one begins
 STANDS = 0.12  # pixels that no corner of the picture moves by where the camera stands
-WINDOW, LEVELS = (21, 21), 4  # in which a corner is followed, and how often the picture is halved for it
+WINDOW, LEVELS = (17, 17), 3  # in which a corner is followed, and how often the picture is halved for it
 ENOUGH = cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 0.01
 
 

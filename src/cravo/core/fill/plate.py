@@ -49,22 +49,32 @@ class Plate:
     def places(self, frame: int, box: Box, pixel: float, laying: Laying | None = None) -> Floats:
         """Where each pixel of a box of a frame's picture lies in `values`, OpenCV's way, (box.height, box.width, 2)."""
         laying = laying or self.layings[frame]
-        x = (np.arange(box.left, box.right, dtype=np.float64)[None] + 0.5) * pixel
-        y = (np.arange(box.top, box.bottom, dtype=np.float64)[:, None] + 0.5) * pixel
+        x = (np.arange(box.left, box.right, dtype=np.float32)[None] + np.float32(0.5)) * np.float32(pixel)
+        y = (np.arange(box.top, box.bottom, dtype=np.float32)[:, None] + np.float32(0.5)) * np.float32(pixel)
         if laying.rest is not None:
             moved = _field(laying, x, y)
             x, y = x + moved[..., 0], y + moved[..., 1]
+        # Around the middle of the box, so that single precision is enough.
+        middle = np.array([box.left + box.right, box.top + box.bottom]) * pixel / 2
+        shift = np.array([[1, 0, -self.box.left - 0.5], [0, 1, -self.box.top - 0.5], [0, 0, 1]])
+        back = np.array([[1, 0, middle[0]], [0, 1, middle[1]], [0, 0, 1]])
+        m = shift @ laying.matrix @ back
+        m = (m / m[2, 2]).astype(np.float32)
+        x, y = x - np.float32(middle[0]), y - np.float32(middle[1])
         places = np.empty((box.height, box.width, 2), np.float32)
-        m, corner = laying.matrix, (self.box.left + 0.5, self.box.top + 0.5)
-        depth = m[2, 0] * x + m[2, 1] * y + m[2, 2]
-        places[..., 0] = (m[0, 0] * x + m[0, 1] * y + m[0, 2]) / depth - corner[0]
-        places[..., 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / depth - corner[1]
+        bent = abs(m[2, 0]) * box.width + abs(m[2, 1]) * box.height > 1e-7
+        depth = m[2, 0] * x + m[2, 1] * y + 1 if bent else np.float32(1)
+        places[..., 0] = (m[0, 0] * x + m[0, 1] * y + m[0, 2]) / depth
+        places[..., 1] = (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / depth
         return places
 
     def shown(
-        self, frame: int, box: Box, pixel: float, laying: Laying | None = None
+        self, frame: int, box: Box, pixel: float, laying: Laying | None = None, way: int = cv2.INTER_CUBIC
     ) -> tuple[Pixels, NDArray[np.uint8]]:
-        """The background in a box of a frame's picture, whose pixels are `pixel` source pixels wide, and its kinds."""
+        """The background in a box of a frame's picture, whose pixels are `pixel` source pixels wide, and its kinds.
+
+        `way` is how OpenCV interpolates it.
+        """
         values, kinds, scale = self.values, self.kinds, 1.0
         if pixel > 1.3:  # fewer pixels first, so that none is left out
             scale = 1 / pixel
@@ -75,7 +85,6 @@ class Plate:
         if scale != 1.0:
             ratio = np.array([values.shape[1] / self.box.width, values.shape[0] / self.box.height], np.float32)
             places = (places + 0.5) * ratio - 0.5
-        way = cv2.INTER_LANCZOS4
         if scale == 1.0 and np.array_equal(places, np.rint(places)):
             way = cv2.INTER_NEAREST
         border = cv2.BORDER_REPLICATE
@@ -84,7 +93,7 @@ class Plate:
         return seen, of
 
 
-def _field(laying: Laying, x: NDArray[np.float64], y: NDArray[np.float64]) -> Floats:
+def _field(laying: Laying, x: Floats, y: Floats) -> Floats:
     """The coarse field at places of the frame, smooth between its points."""
     assert laying.rest is not None
     rows, columns = laying.rest.shape[:2]
