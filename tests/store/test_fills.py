@@ -26,7 +26,7 @@ def a_fill(seed=0, frames=3, dtype=np.uint8):
     shade = (Box(2, 2, 10, 10), random.integers(0, 255, (2, 2)).astype(np.uint8))
     filled = {f: FrameFill(0.75, 0.25, 0.4, "It differs.", shade if f == 1 else None) for f in range(frames)}
     glances = {f: Glance(Box(1, 2, 3, 4), np.array([3, f], np.uint8), 1 << 31) for f in range(10)}
-    return Fill((plate,), filled, glances, {f: Step(0, np.eye(3) + f, 0.5) for f in range(10)})
+    return Fill((plate,), filled, glances, {f: Step(0, np.eye(3) + f, 0.5) for f in range(10)}, (0, 9))
 
 
 def same(one, other):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import astuple
 from hashlib import sha256
 from io import BytesIO
 from pathlib import Path
@@ -17,7 +18,7 @@ from cravo.core.fill.clip import Glance
 from cravo.core.fill.filled import Fill
 from cravo.core.fill.laying import FrameFill
 from cravo.core.fill.movement import Step
-from cravo.core.fill.plate import Laying, Plate
+from cravo.core.fill.plate import FlatView, Laying, Plate
 from cravo.core.footage.picture import Box
 
 INDEX = "fill.npz"
@@ -49,7 +50,8 @@ def read_fill(folder: Path) -> Fill | None:
         return None
     for k, plate in enumerate(plates):
         plate.layings.update(_layings(index, k))
-    return Fill(tuple(plates), _frames(index), _glances(index), _steps(index))
+    first, last = (int(one) for one in index["span"])
+    return Fill(tuple(plates), _frames(index), _glances(index), _steps(index), (first, last))
 
 
 def _packed(arrays: Arrays) -> bytes:
@@ -70,6 +72,7 @@ def _plate_file(plate: Plate) -> bytes:
     return _packed(
         {
             "values": png(plate.values), "kinds": png(plate.kinds), "spread": png(plate.spread),
+            "view": np.array([] if plate.view is None else astuple(plate.view), np.float64),
             "where": np.array([plate.first, plate.last, plate.at, *_corners(plate.box)]),
             "sources": np.array(list(plate.sources.items()), np.int64).reshape(-1, 2),
         }
@@ -82,7 +85,9 @@ def _plate(arrays: Arrays) -> Plate:
         raise ValueError("A plate is damaged.")
     first, last, at, *corners = (int(one) for one in arrays["where"])
     sources = {int(frame): int(of) for frame, of in arrays["sources"]}
-    return Plate(first, last, at, Box(*corners), values, kinds, spread, sources)
+    yaw, pitch, degrees, side = arrays["view"] if len(arrays["view"]) else (0, 0, 0, 0)
+    view = FlatView(float(yaw), float(pitch), float(degrees), int(side)) if side else None
+    return Plate(first, last, at, Box(*corners), values, kinds, spread, sources, view=view)
 
 
 def _index(fill: Fill, names: list[str]) -> Arrays:
@@ -91,6 +96,7 @@ def _index(fill: Fill, names: list[str]) -> Arrays:
     shadows = [(frame, *one.shadow) for frame, one in fill.frames.items() if one.shadow is not None]
     return {
         "names": np.array(names, dtype=str),
+        "span": np.array(fill.span),
         "lays": np.array([(k, frame, *_corners(one.box), *_shape(one.rest)) for k, frame, one in lays], np.int64).reshape(-1, 8),
         "matrices": np.array([one.matrix for _, _, one in lays], np.float64).reshape(-1, 3, 3),
         "rests": np.concatenate([one.ravel() for one in rests]) if rests else np.zeros(0, np.float32),

@@ -11,19 +11,28 @@ from numpy.typing import NDArray
 
 from cravo.core.fill.clip import FADE
 from cravo.core.fill.filled import Fill
-from cravo.core.fill.plate import UNKNOWN, Pixels, Plate
+from cravo.core.fill.plate import UNKNOWN, Pixels, Plate, grid
 from cravo.core.footage.picture import Box, Picture, blank, conformed
+from cravo.core.geometry.sphere import Camera
 
 Repaint = Callable[[Plate], Plate]
 
 
 @dataclass(frozen=True)
 class Background:
-    """What lies behind a region on a frame, in a picture whose pixels are `pixel` source pixels wide."""
+    """What lies behind a region on a frame, in a picture whose pixels are `pixel` source pixels wide.
+
+    Where that is a flat picture of a spherical clip, `camera` is what it is seen by.
+    """
 
     fill: Fill
     frame: int
     pixel: float
+    camera: Camera | None = None
+
+    def seen_by(self, camera: Camera) -> Background:
+        """The same in a flat picture of a spherical clip."""
+        return replace(self, camera=camera)
 
     def shown(
         self, like: Picture, box: Box, repaint: Repaint | None = None
@@ -43,16 +52,28 @@ class Background:
         if not serving:
             return None
         plates = [plate if repaint is None else repaint(plate) for plate in serving[-2:]]
-        values, kinds = plates[-1].shown(self.frame, box, self.pixel)
+        values, kinds = self._of(plates[-1], box)
         if len(plates) > 1:
-            share = (self.frame - plates[-1].first + 1) / (FADE + 2)
-            earlier, of = plates[0].shown(self.frame, box, self.pixel)
-            share = min(max(share, 0.0), 1.0)
+            share = min(max((self.frame - plates[-1].first + 1) / (FADE + 2), 0.0), 1.0)
+            earlier, of = self._of(plates[0], box)
             mixed = cv2.addWeighted(values, share, earlier, 1 - share, 0)
             both = ((of != UNKNOWN) & (kinds != UNKNOWN))[..., None]
             values = np.where(both, mixed, np.where((kinds != UNKNOWN)[..., None], values, earlier))
             kinds = np.maximum(of, kinds)
         return picture_of(values, like), kinds != UNKNOWN
+
+    def _of(self, plate: Plate, box: Box) -> tuple[Pixels, NDArray[np.uint8]]:
+        """What one plate shows there, and its kinds."""
+        if plate.view is None:
+            return plate.shown(self.frame, grid(box, self.pixel), self.pixel)
+        if self.camera is None:
+            empty = np.zeros((box.height, box.width, 3), plate.values.dtype)
+            return empty, np.full(empty.shape[:2], UNKNOWN, np.uint8)
+        x, y = np.broadcast_arrays(*grid(box))
+        directions = self.camera.directions(np.column_stack([x.ravel(), y.ravel()]).astype(np.float64))
+        spots = plate.view.camera.points(directions).reshape(box.height, box.width, 2).astype(np.float32)
+        spots = np.nan_to_num(spots, nan=-1e6)  # behind it
+        return plate.shown(self.frame, (spots[..., 0], spots[..., 1]), self.pixel)
 
     def shadow(self, box: Box) -> NDArray[np.float32] | None:
         """Where a shadow goes as well, 0..1 over a box; None where there is none."""

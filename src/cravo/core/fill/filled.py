@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from cravo.core.document import Look, Region, Shot, digest
-from cravo.core.fill.clip import Glance
+from cravo.core.fill.clip import FilledClip, Glance
 from cravo.core.fill.laying import FrameFill
 from cravo.core.fill.movement import Step
-from cravo.core.fill.plate import Plate
+from cravo.core.fill.plate import FlatView, Plate
 
 FILLER = 1  # raised when the answers change, so that old plates are not mixed in
 LOOK = "fill"
@@ -17,17 +17,19 @@ LOOK = "fill"
 
 @dataclass(frozen=True)
 class Fill:
-    """Plates with the frames they serve; `glances` and `steps` are what the first look at each frame told."""
+    """Plates with the frames they serve, from the first to the last of `span`; `glances` and `steps` are what the first
+    look at each frame told."""
 
     plates: tuple[Plate, ...] = ()
     frames: Mapping[int, FrameFill] = field(default_factory=dict)
     glances: Mapping[int, Glance] = field(default_factory=dict)
     steps: Mapping[int, Step] = field(default_factory=dict)
+    span: tuple[int, int] = (0, -1)
 
     @property
     def whole(self) -> bool:
-        """Whether every frame that was looked at is filled."""
-        return bool(self.frames) and self.frames.keys() >= self.glances.keys()
+        """Whether every frame of its span is filled."""
+        return bool(self.frames) and all(frame in self.frames for frame in range(self.span[0], self.span[1] + 1))
 
 
 def fill_look(region: Region) -> Look | None:
@@ -47,6 +49,29 @@ def fill_key(shot: Shot, region: Region) -> str | None:
     sphere = [] if shot.sphere is None else ["on a sphere"]
     edge = region.edge.model_dump(mode="json")
     return digest("fill", FILLER, shot.medium, parts, motions, edge, settings, *sphere)
+
+
+def joined(fills: Sequence[Fill], span: tuple[int, int]) -> Fill:
+    """Fills of several stretches of a shot as one."""
+    found = Fill(span=span)
+    for one in fills:
+        found = Fill(
+            found.plates + one.plates, {**found.frames, **one.frames}, {**found.glances, **one.glances},
+            {**found.steps, **one.steps}, span,
+        )  # fmt: skip
+    return found
+
+
+def known_of(fill: Fill, clip: FilledClip, view: FlatView | None) -> Fill:
+    """What is known of a stretch of it; nothing where that was seen along another view."""
+    plates = tuple(plate for plate in fill.plates if plate.view == view and plate.at in clip.frames)
+    if view is not None and not plates:
+        return Fill()
+    frames, glances, steps = (
+        {frame: one for frame, one in every.items() if frame in clip.frames}
+        for every in (fill.frames, fill.glances, fill.steps)
+    )
+    return Fill(plates, frames, glances, steps, (clip.first, clip.last))  # type: ignore[arg-type]
 
 
 def unfilled(shot: Shot, fill: Fill | None) -> list[int]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from cravo.core.fill.clip import FilledClip, Mask, in_light, luma
 from cravo.core.fill.grown import grown
-from cravo.core.fill.plate import INVENTED, SEEN, Laying, Pixels, Plate
+from cravo.core.fill.plate import INVENTED, SEEN, Laying, Pixels, Plate, grid
 from cravo.core.fill.plates import margin
 from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
@@ -51,12 +51,13 @@ def laid(clip: FilledClip, plate: Plate, frame: int) -> tuple[Laying, FrameFill]
     laying, picture = Laying(matrix, box), clip.whole(frame, box)
     hidden = clip.hidden(frame)[box.top : box.bottom, box.left : box.right]
     clear = ~grown(hidden, clip.clear)
-    behind, kinds = plate.shown(frame, box, 1.0, laying, cv2.INTER_LINEAR)
+    spots = grid(box)
+    behind, kinds = plate.shown(frame, spots, 1.0, laying, cv2.INTER_LINEAR)
     moved = rest(luma(picture), luma(behind), clear & (kinds == SEEN))
     if moved is not None:
         cells = max(box.width // GRID, 1), max(box.height // GRID, 1)
         laying = replace(laying, rest=cv2.resize(moved, cells, interpolation=cv2.INTER_AREA))
-        behind, kinds = plate.shown(frame, box, 1.0, laying, cv2.INTER_LINEAR)
+        behind, kinds = plate.shown(frame, spots, 1.0, laying, cv2.INTER_LINEAR)
     dark = shadow(picture, behind, hidden, kinds == SEEN) if clip.shadow else np.zeros_like(hidden)
     hidden = hidden | dark
     sure, reason = _judged(plate, frame, laying, kinds, hidden) or _fits(
@@ -77,7 +78,7 @@ def _judged(
     """Why what is in the plate may be wrong; None where it is not."""
     if share((kinds == SEEN) | (kinds == INVENTED), hidden) < WHOLE:
         return UNSURE, "Nothing is known of what lies behind a part of it."
-    places = plate.places(frame, laying.box, 1.0, laying)
+    places = plate.places(frame, grid(laying.box), laying)
     spread = cv2.remap(plate.spread, places, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_CONSTANT)
     if share(spread > 255 * DIFFERS, hidden) > MUCH:
         return UNSURE, "The other frames show different things behind it."

@@ -11,7 +11,7 @@ import numpy as np
 from cravo.core.fill.clip import FilledClip, Mask, Stretch
 from cravo.core.fill.filled import Fill
 from cravo.core.fill.laying import FrameFill, laid
-from cravo.core.fill.plate import Laying, Plate
+from cravo.core.fill.plate import FlatView, Laying, Plate, grid
 from cravo.core.fill.plates import PlateMaker
 
 CHANGED = 8  # code values at 8 bits by which a plate must differ for its frames to be done anew
@@ -28,10 +28,14 @@ class Filling:
         What is known already: of the same region, or of it before it was changed.
     same
         Whether the region is the same.
+    view
+        Of which flat picture of a spherical clip the pixels are.
     """
 
-    def __init__(self, clip: FilledClip, known: Fill | None, same: bool) -> None:
+    def __init__(self, clip: FilledClip, known: Fill | None, same: bool, view: FlatView | None = None) -> None:
+        self._view = view
         self._clip, self._known, self._same = clip, known or Fill(), same and known is not None
+        self._span = clip.first, clip.last
         self._plates: list[Plate] = []
         self._frames: dict[int, FrameFill] = {}
         clip.steps.update({f: step for f, step in self._known.steps.items() if f in clip.frames})
@@ -47,7 +51,9 @@ class Filling:
     @property
     def fill(self) -> Fill:
         """What is known now."""
-        return Fill(tuple(self._plates), dict(self._frames), dict(self._clip.glances), dict(self._clip.steps))
+        return Fill(
+            tuple(self._plates), dict(self._frames), dict(self._clip.glances), dict(self._clip.steps), self._span
+        )
 
     def go(self) -> Iterator[int]:
         """Do it; yields how many steps are done."""
@@ -75,7 +81,7 @@ class Filling:
         if old is not None and maker.serves(old):
             plate, changed = replace(old, first=stretch.first, last=stretch.last, layings={}), None
         else:
-            plate = maker.made(before)
+            plate = replace(maker.made(before), view=self._view)
             changed = None if old is None else _differ(old, plate)
         layings: dict[int, Laying] = {}
         for frame in range(stretch.first, stretch.last + 1):
@@ -95,7 +101,7 @@ class Filling:
             return False
         if changed is None or glance.hole.empty:
             return True
-        places = old.places(frame, glance.hole, 1.0)[::4, ::4]
+        places = old.places(frame, grid(glance.hole))[::4, ::4]
         needs = cv2.remap(changed.astype(np.uint8), places, None, cv2.INTER_NEAREST, borderMode=cv2.BORDER_CONSTANT)
         return not needs.any()
 

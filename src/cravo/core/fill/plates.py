@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from cravo.core.fill.clip import TINY, FilledClip, Mask, Stretch, in_light, luma
 from cravo.core.fill.exemplar import continued
 from cravo.core.fill.fuse import Fused, fused
-from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Laying, Pixels, Plate, for_remap
+from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Laying, Pixels, Plate, for_remap, grid
 from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
 from cravo.core.footage.picture import Box
@@ -183,7 +183,7 @@ class PlateMaker:
         values, kinds = plate.values.copy(), plate.kinds.copy()
         if before is not None and before.last >= plate.first:
             way = Laying(self._movement.between(plate.at, before.at), plate.box)
-            carried, of = before.shown(plate.at, plate.box, 1.0, way)
+            carried, of = before.shown(plate.at, grid(plate.box), 1.0, way)
             taken = gone & (of != UNKNOWN)
             values[taken], kinds[taken] = carried[taken], of[taken]
             gone &= ~taken

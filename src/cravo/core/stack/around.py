@@ -184,6 +184,7 @@ def _site(site: Site, camera: Camera, side: int, picture: Picture) -> Site:
         matte=Matte(box, values),
         carried=lambda frame: onto @ site.carried(frame) @ inverse(onto),
         other=other,
+        background=None if site.background is None else site.background.seen_by(camera),
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from time import monotonic
 
 import numpy as np
@@ -11,12 +12,13 @@ from numpy.typing import NDArray
 from cravo.core.document import Region, Shot
 from cravo.core.errors import CravoError
 from cravo.core.fill.clip import FilledClip
-from cravo.core.fill.filled import fill_key, fill_line, fill_look, unfilled
+from cravo.core.fill.filled import Fill, fill_key, fill_line, fill_look, joined, known_of, unfilled
 from cravo.core.fill.make import Filling
 from cravo.core.footage.reader import Reader
 from cravo.core.looks import values_at
 from cravo.core.progress import Progress
 from cravo.core.results import Results
+from cravo.core.stack.flat_clips import flat_clips
 from cravo.core.timing import Medium, begins
 
 WRITE_EVERY = 8.0  # seconds
@@ -63,27 +65,32 @@ def fill(
     line = fill_line(shot, region)
     mine = results.fill_at(shot.medium, key)
     if mine is None or unfilled(shot, mine):
-        known = mine or results.fill_before(shot.medium, line)
+        known = mine or results.fill_before(shot.medium, line) or Fill()
+        keep = partial(results.put_fill, shot.medium, key, line)
+        grow, shadow = (lambda frame: values_at(look, frame)["grow"]), values_at(look, shot.first)["shadow"] != "stays"
         with Reader(medium.path, medium.facts) as reader:
-            clip = FilledClip(
-                reader.read, hole, (medium.facts.width, medium.facts.height), shot.first, shot.last,
-                begins(medium, shot.first, shot.last),
-                lambda frame: values_at(look, frame)["grow"], values_at(look, shot.first)["shadow"] != "stays",
-            )  # fmt: skip
-            _go(Filling(clip, known, same=mine is not None), shot, key, line, results, progress)
+            size = medium.facts.width, medium.facts.height
+            whole = FilledClip(
+                reader.read, hole, size, shot.first, shot.last, begins(medium, shot.first, shot.last), grow, shadow
+            )
+            clips = [(None, whole)] if shot.sphere is None else list(flat_clips(whole))
+            work = [Filling(clip, known_of(known, clip, view), mine is not None, view) for view, clip in clips]
+            _go(work, (shot.first, shot.last), keep, progress)
         mine = results.fill_at(shot.medium, key)
     assert mine is not None
     inside = [one for frame, one in mine.frames.items() if shot.first <= frame <= shot.last]
     return sum(bool(one.reason) for one in inside), sum(one.invented > 0 for one in inside)
 
 
-def _go(filling: Filling, shot: Shot, key: str, line: str, results: Results, progress: Progress) -> None:
-    written = monotonic()
+def _go(work: list[Filling], span: tuple[int, int], keep: Callable[[Fill], None], progress: Progress) -> None:
+    total, before, written = sum(one.total for one in work), 0, monotonic()
     try:
-        for done in filling.go():
-            progress(min(done, filling.total), filling.total)
-            if monotonic() - written > WRITE_EVERY:
-                results.put_fill(shot.medium, key, line, filling.fill)
-                written = monotonic()
+        for one in work:
+            for done in one.go():
+                progress(min(before + done, total), total)
+                if monotonic() - written > WRITE_EVERY:
+                    keep(joined([each.fill for each in work], span))
+                    written = monotonic()
+            before += one.total
     finally:
-        results.put_fill(shot.medium, key, line, filling.fill)
+        keep(joined([each.fill for each in work], span))
