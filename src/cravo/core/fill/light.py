@@ -6,6 +6,8 @@ membrane of Perez, Gangnet, Blake 2003 and does not tremble with the grain of si
 
 from __future__ import annotations
 
+from functools import cache
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +22,9 @@ HIDES = 0.02  # opacity from which on something is covered
 RING = 12.0  # source pixels around the hole by which light is compared
 CLOSE = 2.0  # source pixels next to the hole that are not: its edge is soft
 QUIET, SHARE = 0.3, 0.385  # of the pixels; a normal distribution has that much of its deviation there
-MISSING = 0.8  # of what differs, that the background lacks: the rest is its own
+TILE = 512  # pixels of noise that is made once
+STAYS = 5  # frames, about as in films that a codec wrote
+MISSING = 0.7  # of what differs, that the background lacks: the rest is its own
 STRANGE = 3.0  # usual differences, from which on a pixel of the ring shows something else than the background
 
 
@@ -95,9 +99,26 @@ def grained(behind: Picture, picture: Picture, covers: Floats, frame: int, share
     lacks = _deviation(picture.y.astype(np.float32) - behind.y, around) * MISSING
     if lacks < 0.2:
         return behind
-    noise = cv2.GaussianBlur(np.random.default_rng(frame).standard_normal(behind.y.shape, np.float32), (0, 0), 0.6)
+    noise = _noise(frame, behind.y.shape)
     noise *= np.float32(share * lacks / _deviation(noise))
     return behind.with_planes(rounded(behind.y + noise, picture), behind.u, behind.v)
+
+
+def _noise(frame: int, shape: tuple[int, ...]) -> Floats:
+    """Grain that stays for some frames, as codecs keep it."""
+    height, width = shape
+    tile = np.tile(_tile(), (-(-height // TILE) + 1, -(-width // TILE) + 1))
+    total = np.zeros((height, width), np.float32)
+    for k in range(STAYS):
+        top, left = np.random.default_rng(frame - k + STAYS).integers(0, TILE, 2)
+        total += tile[top : top + height, left : left + width]
+    return total
+
+
+@cache
+def _tile() -> Floats:
+    noise = np.random.default_rng(7).standard_normal((TILE, TILE), np.float32)
+    return np.asarray(cv2.GaussianBlur(noise, (0, 0), 0.6), np.float32)
 
 
 def _deviation(plane: Floats, where: NDArray[np.bool_] | None = None) -> float:
