@@ -85,7 +85,8 @@ def _measured(case: Case) -> dict[str, tuple[float, str]]:
     thing, whole = mattes(case)
     holes, size = whole > 5, (medium.facts.width, medium.facts.height)
     shot = Shot(name=case.name, medium="clip", start=0, first=0, last=FRAMES - 1)
-    look = Look(kind="fill", settings={"grow": GROWN, "shadow": "goes as well" if case.shadow else "stays"})
+    settings: dict[str, float | str] = {"grow": GROWN, "shadow": "goes as well" if case.shadow else "stays"}
+    look = Look(kind="fill", settings=settings | {"what": "a shadow" if case.gone == "shadow" else "a thing"})
     region = Region(name="Thing", parts=[CutOut(name="Thing", span=(0, FRAMES - 1))], inside=[look])
     shot.regions.append(region)
     results = MattesGiven(lambda frame: thing[frame], FRAMES)

@@ -12,6 +12,7 @@ from cravo.core.fill.fuse import fused
 from cravo.core.fill.grown import grown
 from cravo.core.fill.light import grained, matched, spread
 from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Plate
+from cravo.core.fill.relight import relit
 from cravo.core.fill.repaint import plate_picture, repainted
 from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
@@ -101,6 +102,28 @@ def test_a_shadow_is_found_and_a_thing_as_dark_is_not():
     assert not found[60:90, 155:165].any()
     assert not found[:, :60].any()
     assert not shadow(np.where(hole[..., None], 200, behind).astype(np.uint8), behind, hole, np.ones_like(hole)).any()
+
+
+def test_a_shadow_is_given_its_light_back():
+    ground = textured(320, 200, seed=9)
+    lit = np.dstack([ground[..., 0] // 2 + 90, np.full((200, 320), 122), np.full((200, 320), 131)]).astype(np.uint8)
+    hard = np.zeros((200, 320), np.float32)
+    cv2.fillConvexPoly(hard, np.array([(20, 150), (20, 170), (300, 60), (300, 40)]), 1.0)
+    soft = cv2.GaussianBlur(hard, (0, 0), 3)
+    light = (1 - 0.5 * soft)[..., None]
+    zero = np.array([16, 128, 128])
+    shaded = np.rint((lit - zero) * light + zero).astype(np.uint8)
+    where = soft > 0.01
+    made = relit(shaded, where, ~where)
+    wrong = [np.abs(one[..., 0].astype(float) - lit[..., 0])[soft > 0.5].mean() for one in (shaded, made)]
+    assert wrong[1] < wrong[0] / 6
+    assert np.array_equal(made[~where], shaded[~where])
+    assert np.abs(made.astype(int) - lit)[where][:, 1:].max() <= 2
+
+
+def test_where_nothing_is_lit_nothing_is_changed():
+    ground = textured(60, 60)
+    assert np.array_equal(relit(ground, np.ones((60, 60), bool), np.zeros((60, 60), bool)), ground)
 
 
 def picture(y, u=128, v=128):

@@ -66,6 +66,8 @@ class FilledClip:
         Source pixels by which what hides is larger than `hole`, on a frame.
     shadow
         Whether its shadow goes as well.
+    is_shadow
+        Whether what goes is a shadow: what it lies on is seen through it.
     """
 
     read: Callable[[int], Picture]
@@ -76,6 +78,7 @@ class FilledClip:
     cuts: Sequence[int] = ()
     grow: Callable[[int], float] = lambda frame: 0.0
     shadow: bool = False
+    is_shadow: bool = False
     glances: dict[int, Glance] = field(default_factory=dict)
     steps: dict[int, Step] = field(default_factory=dict)
 

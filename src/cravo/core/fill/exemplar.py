@@ -74,6 +74,7 @@ def _copied(
     bad = np.zeros_like(missing)
     bad[y, x] = ~known[sy, sx]
     if bad.any():
+        bad |= ~known & ~missing  # which holds no picture either
         eight = out if out.dtype == np.uint8 else (out >> 2).astype(np.uint8)
         mended = cv2.inpaint(eight, bad.astype(np.uint8), 3, cv2.INPAINT_TELEA)
         out[bad] = mended[bad] if out.dtype == np.uint8 else mended[bad].astype(np.uint16) << 2

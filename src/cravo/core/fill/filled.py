@@ -45,7 +45,7 @@ def fill_key(shot: Shot, region: Region) -> str | None:
     moves = {getattr(part, "attached_to", None) for part in region.parts}
     motions = [one.model_dump(mode="json", exclude={"name", "span"}) for one in shot.motions if one.id in moves]
     parts = [part.model_dump(mode="json", exclude={"name"}) for part in region.parts]
-    settings = [look.model_dump(mode="json")["settings"].get(name) for name in ("grow", "shadow")]
+    settings = [look.model_dump(mode="json")["settings"].get(name) for name in ("what", "grow", "shadow")]
     sphere = [] if shot.sphere is None else ["on a sphere"]
     edge = region.edge.model_dump(mode="json")
     return digest("fill", FILLER, shot.medium, parts, motions, edge, settings, *sphere)

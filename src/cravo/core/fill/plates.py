@@ -12,6 +12,7 @@ from cravo.core.fill.clip import TINY, FilledClip, Mask, Stretch, in_light, luma
 from cravo.core.fill.exemplar import continued
 from cravo.core.fill.fuse import Fused, fused
 from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Laying, Pixels, Plate, for_remap, grid
+from cravo.core.fill.relight import relit
 from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
 from cravo.core.footage.picture import Box
@@ -48,13 +49,14 @@ class PlateMaker:
                 for frame, picture, one in zip(frames, pictures, shows, strict=True)
             ]
             found = fused(pictures, lit)
+        under = fused(pictures, [self._in_picture(frame) for frame in frames]) if self._clip.is_shadow else None
         del pictures, shows
         of = {frame: self._clip.glances[frame].sum for frame in frames}
         plate = Plate(
             self._stretch.first, self._stretch.last, self._stretch.at, self.box, found.values,
             np.where(found.known, SEEN, UNKNOWN).astype(np.uint8), np.rint(found.spread * 255).astype(np.uint8), of,
         )  # fmt: skip
-        return self._completed(plate, before)
+        return self._completed(plate if under is None else self._relit(plate, under), before)
 
     def serves(self, plate: Plate) -> bool:
         """Whether a plate that was made before is as good as a new one."""
@@ -171,6 +173,20 @@ class PlateMaker:
         hole = self._clip.hidden(frame).astype(np.uint8)
         laid = cv2.warpPerspective(hole, for_remap(self._onto(frame)), size, flags=cv2.INTER_NEAREST) > 0
         return shadow(picture, found.values, laid, found.known)
+
+    def _in_picture(self, frame: int) -> Mask:
+        """Where the plate lies in a frame's picture."""
+        width, height = self._clip.size
+        inside = np.ones((height, width), np.uint8)
+        return cv2.warpPerspective(inside, for_remap(self._onto(frame)), (self.box.width, self.box.height)) > 0
+
+    def _relit(self, plate: Plate, under: Fused) -> Plate:
+        """With what a shadow lies on that never leaves it."""
+        shaded = (plate.kinds == UNKNOWN) & under.known
+        joined = np.where((plate.kinds == UNKNOWN)[..., None], under.values, plate.values)
+        values = relit(joined, shaded, plate.kinds == SEEN)
+        kinds = np.where(shaded, SEEN, plate.kinds).astype(np.uint8)
+        return replace(plate, values=values, kinds=kinds)
 
     # What no frame shows.
 

@@ -88,8 +88,9 @@ LOOK = Kind(
     about="Gone: what lies behind it is taken from other frames, or continued from around it.",
     apply=_apply,
     settings={
+        "what": choice("It is", "a thing", "a shadow"),
         "grow": number("Grow by", 4, 0, 60, "px", 0.5),
-        "shadow": choice("Its shadow", "stays", "goes as well"),
+        "shadow": choice("Its shadow", "stays", "goes as well").model_copy(update={"only": {"what": "a thing"}}),
         "grain": share("Grain", 100, 0, 200),
         "plate": file("Clean plate", ".png,.tif,.tiff"),
     },

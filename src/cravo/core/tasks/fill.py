@@ -68,10 +68,19 @@ def fill(
         known = mine or results.fill_before(shot.medium, line) or Fill()
         keep = partial(results.put_fill, shot.medium, key, line)
         grow, shadow = (lambda frame: values_at(look, frame)["grow"]), values_at(look, shot.first)["shadow"] != "stays"
+        is_shadow = values_at(look, shot.first)["what"] == "a shadow"
         with Reader(medium.path, medium.facts) as reader:
             size = medium.facts.width, medium.facts.height
             whole = FilledClip(
-                reader.read, hole, size, shot.first, shot.last, begins(medium, shot.first, shot.last), grow, shadow
+                reader.read,
+                hole,
+                size,
+                shot.first,
+                shot.last,
+                begins(medium, shot.first, shot.last),
+                grow,
+                shadow,
+                is_shadow,
             )
             clips = [(None, whole)] if shot.sphere is None else list(flat_clips(whole))
             work = [Filling(clip, known_of(known, clip, view), mine is not None, view) for view, clip in clips]
