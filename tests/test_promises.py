@@ -73,6 +73,7 @@ def test_every_command_that_is_named_runs(machine):
         "render": (machine.project, out / "out.mp4"),
         "follow": (film, "--at", 4, "--shape", line, "--out", out / "motion.json"),
         "cutout": (film, "--at", 4, "--include", "150,90 170,110", "--kind", "thing", "--out", out / "mattes"),
+        "fill": (film, "--mattes", out / "mattes", "--out", out / "filled.mp4"),
         "find faces": (film, "--out", out / "faces.json"),
         "find people": (film, "--out", out / "people"),
         "find lettering": (film, "--out", out / "lines.json"),

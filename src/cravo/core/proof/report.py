@@ -48,7 +48,12 @@ class Report(BaseModel):
 
     @classmethod
     def of(
-        cls, project: Project, proof: Proof, sources: list[FileSeen], result: FileSeen | None, filled: list[str]
+        cls,
+        project: Project,
+        proof: Proof,
+        sources: list[FileSeen],
+        result: FileSeen | None,
+        filled: Sequence[str] = (),
     ) -> Report:
         hidden = [
             Hidden(
@@ -62,7 +67,7 @@ class Report(BaseModel):
             if meant_to_hide(region)
         ]
         return cls(
-            made=datetime.now(UTC), piece=project.name, sources=sources, result=result, hidden=hidden, filled=filled, proof=proof,
+            made=datetime.now(UTC), piece=project.name, sources=sources, result=result, hidden=hidden, filled=list(filled), proof=proof,
             accepted=project.accepted, clean=proof.clean,
         )  # fmt: skip
 
