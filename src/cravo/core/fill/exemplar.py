@@ -62,7 +62,7 @@ def continued(picture: Pixels, missing: Mask, known: Mask) -> Pixels:
 
 def _completed(colours: Floats, hole: Mask, free: Mask) -> Floats:
     """A picture of levels at 8 bits with its hole filled."""
-    full = np.dstack([colours * np.float32([1, CHROMA, CHROMA]), _texture(colours[..., 0], free)])
+    full = np.dstack([colours * np.array([1, CHROMA, CHROMA], np.float32), _texture(colours[..., 0], free)])
     scales = _scales(float(np.sqrt(np.count_nonzero(hole))))
     now: Floats | None = None
     for number, scale in enumerate(scales):
@@ -85,7 +85,7 @@ def _completed(colours: Floats, hole: Mask, free: Mask) -> Floats:
     if now is None:  # there is no whole patch to be copied
         eight = np.clip(colours, 0, 255).astype(np.uint8)
         return cv2.inpaint(eight, (~free).astype(np.uint8), 3, cv2.INPAINT_TELEA).astype(np.float32)
-    made = now[..., :3] / np.float32([1, CHROMA, CHROMA])
+    made: Floats = np.asarray(now[..., :3] / np.array([1, CHROMA, CHROMA], np.float32), np.float32)
     return made if made.shape == colours.shape else _copied(colours, hole, free, from_y, from_x, made)
 
 
