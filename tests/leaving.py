@@ -39,7 +39,9 @@ def camera(frame: int) -> np.ndarray:
     )
 
 
-def leaving(path: Path, speed: float = 9, still: bool = False, frames: int = FRAMES) -> Leaving:
+def leaving(
+    path: Path, speed: float = 9, still: bool = False, frames: int = FRAMES, pixels: str = "yuv420p"
+) -> Leaving:
     """A grey oval of 40 x 70 pixels goes to the right by `speed`; at 0 it stands on the ground. `still` is the camera."""
     ground = textured(WIDTH + 2 * EDGE, HEIGHT + 2 * EDGE, seed=8)
     pictures, clear, mattes = [], [], []
@@ -53,7 +55,7 @@ def leaving(path: Path, speed: float = 9, still: bool = False, frames: int = FRA
         clear.append(behind)
         mattes.append(matte)
         pictures.append(np.rint(behind * (1 - share) + 90 * share).astype(np.uint8))
-    return Leaving(make_clip(path, pictures), clear, mattes)
+    return Leaving(make_clip(path, pictures, pixels=pixels), clear, mattes)
 
 
 def filled_clip(of: Leaving, **more: object) -> FilledClip:

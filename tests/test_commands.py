@@ -380,3 +380,20 @@ def test_fill_takes_out_what_mattes_cover(tmp_path):
     refused = cravo("fill", of.path, "--mattes", tmp_path / "none", "--out", out)
     assert refused.returncode == 1
     assert "There is no folder" in refused.stderr
+
+
+def test_render_fills_what_the_project_wants_filled(tmp_path):
+    of = leaving(tmp_path / "passing.mp4", speed=0, still=True, frames=6)
+    x, y = np.argwhere(of.mattes[0] > 127).mean(0)[::-1]
+    part = Ellipse(x=x + 0.5, y=y + 0.5, rx=24, ry=39)
+    shot = Shot(name="s", medium="m", start=0, first=0, last=5)
+    shot.regions = [Region(name="r", parts=[part], inside=[Look(kind="fill")])]
+    project = Project(name="p", width=320, height=240, layers=[Layer(items=[shot])])
+    project.media = [MediumRef(id="m", name="passing.mp4")]
+    (tmp_path / "p.cravo.json").write_text(project.to_json())
+    done = cravo("render", tmp_path / "p.cravo.json", tmp_path / "out.mp4")
+    assert done.returncode == 0, done.stderr
+    assert "Filling r" in done.stderr
+    with Reader(tmp_path / "out.mp4", probe(tmp_path / "out.mp4")) as reader:
+        made = reader.read(3).to_rgb()[of.mattes[3] > 200].astype(float)
+    assert made.std() > 15  # the ground goes on where a plain grey was

@@ -21,7 +21,7 @@ from cravo.core.footage.reader import Reader
 from tests.browser.bench import add_look, ask, idle, point
 from tests.footage import make_clip
 
-WIDTH, HEIGHT, FRAMES, STEP = 640, 360, 36, 3
+WIDTH, HEIGHT, FRAMES, STEP = 640, 360, 26, 4
 AT = 10
 
 
@@ -35,7 +35,7 @@ class Platform:
 
 @pytest.fixture(scope="module")
 def platform(tmp_path_factory: pytest.TempPathFactory) -> Platform:
-    """The visitor on the platform before a camera that stands, every third frame at a third of the size."""
+    """The visitor on the platform before a camera that stands, every fourth frame at a third of the size."""
     case = next(one for one in CASES if one.name == "platform")
     scene, without = case.scene(), case.without()
     scene.layers = [layer for layer in scene.layers if layer.name in ("wall", "visitor")]

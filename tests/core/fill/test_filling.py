@@ -135,3 +135,14 @@ def test_a_background_at_half_the_size_is_the_same_picture(passing, filled):
     hole = passing.mattes[7][::2, ::2] > 0
     expected = cv2.resize(whole, (WIDTH // 2, HEIGHT // 2), interpolation=cv2.INTER_AREA)
     assert np.abs(half.to_rgb().astype(float) - expected)[hole].mean() < 4
+
+
+def test_a_clip_of_ten_bits_is_filled_in_ten_bits(tmp_path, passing):
+    deep = leaving(tmp_path / "deep.mp4", frames=12, pixels="yuv420p10le")
+    fill = done(filled_clip(deep))
+    assert fill.plates[0].values.dtype == np.uint16
+    picture, known = Background(fill, 6, 1.0).shown(deep.read()[6], WHOLE)
+    hole = deep.mattes[6] > 0
+    assert picture.depth == 10
+    assert known[hole].all()
+    assert peak_signal_noise_ratio(deep.clear[6][hole], picture.to_rgb()[hole], data_range=255) > 28

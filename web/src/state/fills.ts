@@ -22,7 +22,8 @@ export const useFills = defineStore('fills', () => {
       runs.value.filter((run) => run.state === state).reduce((sum, run) => sum + run.last - run.first + 1, 0)
     const [seen, invented, old] = ['seen', 'invented', 'old'].map(count)
     const total = selection.shot ? selection.shot.last - selection.shot.first + 1 : 0
-    return { seen, invented, old, total, whole: seen + invented >= total }
+    const most = Math.max(0, ...runs.value.map((run) => run.invented))
+    return { seen, invented, old, total, most, whole: seen + invented >= total }
   })
 
   let turn = 0

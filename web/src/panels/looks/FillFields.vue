@@ -12,10 +12,11 @@ const fills = useFills()
 const work = useWork()
 const running = computed(() => work.on(selection.regionId))
 const said = computed(() => {
-  const { seen, invented, old, total } = fills.frames
+  const { seen, invented, old, total, most } = fills.frames
   if (!seen && !invented && !old) return 'Not filled yet: a rough guess is shown.'
   if (old) return 'The region was changed since: what filled it before is shown.'
-  const part = invented ? `, on ${invented} of them in part invented` : ''
+  const share = Math.max(1, Math.round(100 * most))
+  const part = invented ? `, on ${invented} of them in part invented, up to ${share} %` : ''
   return `Filled on ${seen + invented} of ${total} frames${part}.`
 })
 </script>
