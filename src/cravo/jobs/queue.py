@@ -64,7 +64,7 @@ class Kind:
 KINDS: dict[str, Kind] = {
     "follow": Kind(follow, "now", 400),
     "cut_out": Kind(cut_out, "now", 400),
-    "fill": Kind(fill, "now", 350),
+    "fill": Kind(fill, "export", 250),
     "ingest": Kind(ingest, "now", 300),
     "render": Kind(render, "export", 200),
     "proof": Kind(proof, "search", 100),
