@@ -61,7 +61,7 @@ def test_the_choice_leaves_out_what_only_one_frame_shows():
     frames[0][30:90, 40:100] = 20  # somebody passes on the one that is preferred
     shows = [np.ones((120, 160), bool) for _ in frames]
     shows[1][:, 80:] = False
-    made = fused(frames, shows)
+    made = fused(np.stack(frames), np.stack(shows))
     assert made.known.all()
     assert peak_signal_noise_ratio(ground, made.values) > peak_signal_noise_ratio(ground, frames[3]) + 2
     assert made.spread[60, 70] > 0.1
@@ -73,7 +73,7 @@ def test_a_place_that_no_frame_shows_is_not_known():
     shows = [one.copy() for one in shows]
     for one in shows:
         one[20:30, 20:30] = False
-    made = fused(frames, shows)
+    made = fused(np.stack(frames), np.stack(shows))
     assert not made.known[20:30, 20:30].any()
     assert made.known[0, 0]
 

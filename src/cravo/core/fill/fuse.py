@@ -8,7 +8,6 @@ taken, which has less grain.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import cast
 
 import cv2
 import numba as nb
@@ -37,20 +36,19 @@ class Fused:
     spread: Floats
 
 
-def fused(pictures: list[Pixels], shows: list[NDArray[np.bool_]]) -> Fused:
+def fused(pictures: Pixels, shows: NDArray[np.bool_]) -> Fused:
     """One picture of several that lie on each other.
 
     Parameters
     ----------
     pictures
-        (height, width, 3) each, those that are preferred first.
+        (count, height, width, 3), those that are preferred first.
     shows
-        Where each of them shows what is wanted.
+        Where each of them shows what is wanted, (count, height, width).
     """
-    unit = 1.0 if pictures[0].dtype == np.uint8 else 4.0
-    stack, valid = cast(Pixels, np.stack(pictures)), np.stack(shows)
-    cells, costs, cell = _chosen(stack, valid, unit)
-    values, known, spread = _merged(stack, valid, cells, costs, cell, np.float32(AGREES * unit), MEAN)
+    unit = 1.0 if pictures.dtype == np.uint8 else 4.0
+    cells, costs, cell = _chosen(pictures, shows, unit)
+    values, known, spread = _merged(pictures, shows, cells, costs, cell, np.float32(AGREES * unit), MEAN)
     return Fused(values, known, spread)
 
 

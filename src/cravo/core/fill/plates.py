@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import cast
 
 import cv2
 import numpy as np
@@ -44,12 +45,12 @@ class PlateMaker:
         pictures, shows = self._laid_over(frames)
         found = fused(pictures, shows)
         if self._clip.shadow:
-            lit = [
-                one & ~self._shadow(frame, picture, found)
-                for frame, picture, one in zip(frames, pictures, shows, strict=True)
-            ]
-            found = fused(pictures, lit)
-        under = fused(pictures, [self._in_picture(frame) for frame in frames]) if self._clip.is_shadow else None
+            for k, frame in enumerate(frames):
+                shows[k] &= ~self._shadow(frame, pictures[k], found)
+            found = fused(pictures, shows)
+        under = (
+            fused(pictures, np.stack([self._in_picture(frame) for frame in frames])) if self._clip.is_shadow else None
+        )
         del pictures, shows
         of = {frame: self._clip.glances[frame].sum for frame in frames}
         plate = Plate(
@@ -134,16 +135,22 @@ class PlateMaker:
 
     # Laid over each other.
 
-    def _laid_over(self, frames: list[int]) -> tuple[list[Pixels], list[Mask]]:
-        """Frames in the plate's pixels and light, each settled on those before it."""
-        laid = {frame: self._laid(frame) for frame in sorted(frames)}  # in the order in which they are decoded
-        so_far, known = laid[frames[0]][0].copy(), np.zeros((self.box.height, self.box.width), bool)
-        for frame in frames:
-            picture, shows = laid[frame] = self._settled(*laid[frame], so_far, known)
-            fresh = shows & ~known
-            so_far[fresh] = picture[fresh]
+    def _laid_over(self, frames: list[int]) -> tuple[Pixels, NDArray[np.bool_]]:
+        """Frames in the plate's pixels and light, each settled on those before it: all pictures, and what each shows."""
+        order = {frame: k for k, frame in enumerate(frames)}
+        size = len(frames), self.box.height, self.box.width
+        deep = self._clip.read(frames[0]).depth > 8
+        pictures = cast(Pixels, np.empty((*size, 3), np.uint16 if deep else np.uint8))
+        shows = np.empty(size, bool)
+        for frame in sorted(frames):  # in the order in which they are decoded
+            pictures[order[frame]], shows[order[frame]] = self._laid(frame)
+        so_far, known = pictures[0].copy(), np.zeros(size[1:], bool)
+        for k in range(len(frames)):
+            pictures[k], shows[k] = self._settled(pictures[k], shows[k], so_far, known)
+            fresh = shows[k] & ~known
+            so_far[fresh] = pictures[k][fresh]
             known |= fresh
-        return [laid[frame][0] for frame in frames], [laid[frame][1] for frame in frames]
+        return pictures, shows
 
     def _laid(self, frame: int) -> tuple[Pixels, Mask]:
         picture, clear = self._clip.whole(frame), ~self._clip.hidden(frame, self._clip.clear)
