@@ -24,10 +24,10 @@ from cravo.core.document import CutOut, Look, Region, Shot
 from cravo.core.fill.filled import Fill
 from cravo.core.fill.grown import grown
 from cravo.core.fill.movement import Movement
-from cravo.core.fill.plate import for_remap
 from cravo.core.footage.picture import Box
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
+from cravo.core.geometry.transforms import for_opencv
 from cravo.core.stack.clips import Clips
 from cravo.core.stack.shots import ShotPictures
 from cravo.core.tasks.fill import fill
@@ -137,7 +137,7 @@ def _flicker(
     case: Case, frame: int, holes: NDArray[np.bool_], filled: Callable[[int], Luma], truth: Callable[[int], Luma]
 ) -> tuple[float, float]:
     """How much what is filled changes to the next frame once movement is taken out, and how much the truth does."""
-    way = for_remap(case.camera(frame + 1) @ np.linalg.inv(case.camera(frame)))
+    way = for_opencv(case.camera(frame + 1) @ np.linalg.inv(case.camera(frame)))
     size = holes.shape[2], holes.shape[1]
     inner = (~grown(~holes[frame], 3)).astype(np.uint8)
     both = (cv2.warpPerspective(inner, way, size, flags=cv2.INTER_NEAREST) > 0) & holes[frame + 1]
@@ -163,7 +163,7 @@ def _peers(medium: Medium, found: Fill, thing: NDArray[np.uint8]) -> dict[str, C
 
     def aligned(frame: int) -> Luma:
         size = medium.facts.width, medium.facts.height
-        ways = (for_remap(movement.between(int(other), frame)) for other in frames)
+        ways = (for_opencv(movement.between(int(other), frame)) for other in frames)
         laid = (cv2.warpPerspective(one, way, size, borderMode=cv2.BORDER_REPLICATE) for one, way in zip(every, ways, strict=True))  # fmt: skip
         return np.median(np.stack(list(laid)), axis=0).astype(np.uint8)
 

@@ -12,7 +12,6 @@ from tests.leaving import FRAMES, HEIGHT, WIDTH, leaving
 from cravo.core.errors import Stopped
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.jobs import queue
 from cravo.jobs.stage import Stage
 
 
@@ -139,7 +138,6 @@ def test_what_was_stopped_is_gone_on_with(client, stores, filling, monkeypatch):
     begin(client, filling)
     work_off(stores)
     assert lane(client, filling)["filled"][-1]["last"] == FRAMES - 1
-    assert "fill" in queue.KINDS
 
 
 def test_a_plate_is_painted_over_elsewhere_and_used_instead(client, stores, filling, passing):

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable
+from pathlib import Path
 from time import monotonic
 from typing import Any
 
+from bench.running import ask as plainly
+from bench.running import upload
 from playwright.sync_api import Page, expect
 
 from cravo.core.document import Pose
@@ -19,6 +23,22 @@ def open_demo(page: Page) -> str:
     expect(page.locator("canvas.frame[data-stale]")).to_have_attribute("data-stale", "false")
     expect(page.get_by_role("button", name="New region: Ellipse")).to_be_visible()
     return page.url.rsplit("/", 1)[1]
+
+
+def open_clip(page: Page, cravo: str, path: Path, name: str) -> None:
+    """A new project of a clip, open on the bench."""
+    medium = upload(cravo, path)
+    project = json.loads(plainly(cravo, "/api/projects", {"name": name, "media": [medium]}))["id"]
+    page.goto(f"{cravo}/project/{project}")
+    expect(page.get_by_role("button", name="New region: A person or thing")).to_be_visible()
+
+
+def go(page: Page, frame: int) -> None:
+    """Go to a frame of the only clip."""
+    page.keyboard.press("Home")
+    for _ in range(frame):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_text(f"clip frame {frame}", exact=True)).to_be_visible()
 
 
 def point(page: Page, x: float, y: float, size: tuple[int, int] = (1920, 1080)) -> tuple[float, float]:

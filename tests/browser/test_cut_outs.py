@@ -9,13 +9,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from bench.running import ask as plainly
-from bench.running import upload
 from playwright.sync_api import Page, expect
 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from tests.browser.bench import add_look, ask, idle, point, shot_of
+from tests.browser.bench import add_look, ask, go, idle, open_clip, point, shot_of
 from tests.browser.test_shelf import problems
 from tests.moving import HEIGHT, WIDTH, Moving, moving_thing
 
@@ -28,18 +26,8 @@ def clip(tmp_path_factory: pytest.TempPathFactory) -> Moving:
 @pytest.fixture
 def bench(at: Page, cravo: str, clip: Moving) -> Page:
     """A project of the clip, open on the bench."""
-    medium = upload(cravo, clip.path)
-    project = json.loads(plainly(cravo, "/api/projects", {"name": "Cut out", "media": [medium]}))["id"]
-    at.goto(f"{cravo}/project/{project}")
-    expect(at.get_by_role("button", name="New region: A person or thing")).to_be_visible()
+    open_clip(at, cravo, clip.path, "Cut out")
     return at
-
-
-def go(page: Page, frame: int) -> None:
-    page.keyboard.press("Home")
-    for _ in range(frame):
-        page.keyboard.press("ArrowRight")
-    expect(page.get_by_text(f"clip frame {frame}", exact=True)).to_be_visible()
 
 
 def stroke(page: Page, x: float, y: float) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,14 +10,12 @@ import cv2
 import numpy as np
 import pytest
 from bench.fill_scenes import CASES
-from bench.running import ask as plainly
-from bench.running import upload
 from playwright.sync_api import Page, expect
 from skimage.metrics import peak_signal_noise_ratio
 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from tests.browser.bench import add_look, ask, idle, point
+from tests.browser.bench import add_look, ask, go, idle, open_clip, point
 from tests.footage import make_clip
 
 WIDTH, HEIGHT, FRAMES, STEP = 640, 360, 26, 4
@@ -63,19 +60,13 @@ def platform(tmp_path_factory: pytest.TempPathFactory) -> Platform:
 
 @pytest.fixture
 def bench(at: Page, cravo: str, platform: Platform) -> Page:
-    medium = upload(cravo, platform.path)
-    project = json.loads(plainly(cravo, "/api/projects", {"name": "Platform", "media": [medium]}))["id"]
-    at.goto(f"{cravo}/project/{project}")
-    expect(at.get_by_role("button", name="New region: A person or thing")).to_be_visible()
+    open_clip(at, cravo, platform.path, "Platform")
     return at
 
 
 def cut_out(page: Page, platform: Platform) -> None:
     """A line down the visitor."""
-    page.keyboard.press("Home")
-    for _ in range(AT):
-        page.keyboard.press("ArrowRight")
-    expect(page.get_by_text(f"clip frame {AT}", exact=True)).to_be_visible()
+    go(page, AT)
     page.get_by_role("button", name="New region: A person or thing").click()
     x, y = platform.head
     page.mouse.move(*point(page, x, y, (WIDTH, HEIGHT)))

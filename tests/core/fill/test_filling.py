@@ -12,9 +12,8 @@ from cravo.core.fill import make
 from cravo.core.fill.background import Background
 from cravo.core.fill.filled import Fill
 from cravo.core.fill.make import Filling
-from cravo.core.fill.plate import for_remap
 from cravo.core.footage.picture import Box
-from cravo.core.geometry.transforms import apply
+from cravo.core.geometry.transforms import apply, for_opencv
 
 REAL = make.laid
 WHOLE = Box(0, 0, WIDTH, HEIGHT)
@@ -76,7 +75,7 @@ def test_a_camera_that_stands_is_not_interpolated(tmp_path):
 def test_what_no_frame_shows_is_invented_and_stands_still(standing):
     fill = done(filled_clip(standing))
     assert all(one.invented > 0.9 for one in fill.frames.values())
-    way = for_remap(camera(9) @ np.linalg.inv(camera(3)))
+    way = for_opencv(camera(9) @ np.linalg.inv(camera(3)))
     one, other = (behind(fill, standing, frame)[0].astype(float) for frame in (3, 9))
     moved = cv2.warpPerspective(one, way, (WIDTH, HEIGHT), flags=cv2.INTER_CUBIC)
     hole = standing.mattes[9] > 0

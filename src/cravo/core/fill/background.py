@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from cravo.core.fill.clip import FADE
 from cravo.core.fill.filled import Fill
-from cravo.core.fill.plate import UNKNOWN, Pixels, Plate, grid
-from cravo.core.footage.picture import Box, Picture, blank, conformed
+from cravo.core.fill.plate import UNKNOWN, Pixels, Plate, full_picture, grid
+from cravo.core.footage.picture import Box, Picture, conformed
 from cravo.core.geometry.sphere import Camera
 
 Repaint = Callable[[Plate], Plate]
@@ -90,7 +90,4 @@ class Background:
 
 def picture_of(values: Pixels, like: Picture) -> Picture:
     """Y'CbCr without subsampling as a picture in the format of another."""
-    full = blank(values.shape[1], values.shape[0], like.depth, (0, 0), like.colour)
-    for k, plane in enumerate(full.planes):
-        np.copyto(plane, values[..., k])
-    return replace(conformed(full, like), a=like.a)
+    return replace(conformed(full_picture(values, like.colour), like), a=like.a)

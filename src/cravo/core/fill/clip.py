@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import cast
 from zlib import crc32
 
@@ -86,8 +87,9 @@ class FilledClip:
     def frames(self) -> range:
         return range(self.first, self.last + 1)
 
-    @property
+    @cached_property
     def movement(self) -> Movement:
+        """Of all frames, once they were looked at."""
         return Movement(self.steps)
 
     def whole(self, frame: int, box: Box | None = None) -> Pixels:

@@ -11,7 +11,7 @@ import numpy as np
 from cravo.core.fill.clip import FilledClip, Mask, Stretch
 from cravo.core.fill.filled import Fill
 from cravo.core.fill.laying import FrameFill, laid
-from cravo.core.fill.plate import FlatView, Laying, Plate, grid
+from cravo.core.fill.plate import FlatView, Plate, grid
 from cravo.core.fill.plates import PlateMaker
 
 CHANGED = 8  # code values at 8 bits by which a plate must differ for its frames to be done anew
@@ -51,9 +51,8 @@ class Filling:
     @property
     def fill(self) -> Fill:
         """What is known now."""
-        return Fill(
-            tuple(self._plates), dict(self._frames), dict(self._clip.glances), dict(self._clip.steps), self._span
-        )
+        plates = tuple(replace(plate, layings=dict(plate.layings)) for plate in self._plates)
+        return Fill(plates, dict(self._frames), dict(self._clip.glances), dict(self._clip.steps), self._span)
 
     def go(self) -> Iterator[int]:
         """Do it; yields how many steps are done."""
@@ -62,35 +61,28 @@ class Filling:
         for _ in self._clip.look(anew):
             done += 1
             yield done
-        before: Plate | None = None
         for stretch in self._clip.stretches():
-            for plate in self._stretch(stretch, before):
-                if self._plates and self._plates[-1].at == plate.at:
-                    self._plates[-1] = plate
-                else:
-                    self._plates.append(plate)
-                before = plate
+            for _ in self._stretch(stretch):
                 yield min(done + len(self._frames), self.total)
         self._frames |= {f: FrameFill() for f in self._clip.frames if self._clip.glances[f].hole.empty}
         yield self.total
 
-    def _stretch(self, stretch: Stretch, before: Plate | None) -> Iterator[Plate]:
-        """A plate with more and more frames in which it lies."""
+    def _stretch(self, stretch: Stretch) -> Iterator[int]:
+        """Make a plate, and lay it into its frames; yields those that are done anew."""
         maker = PlateMaker(self._clip, stretch)
         old = next((one for one in self._known.plates if one.at == stretch.at and one.box == maker.box), None)
         if old is not None and maker.serves(old):
             plate, changed = replace(old, first=stretch.first, last=stretch.last, layings={}), None
         else:
-            plate = replace(maker.made(before), view=self._view)
+            plate = replace(maker.made(self._plates[-1] if self._plates else None), view=self._view)
             changed = None if old is None else _differ(old, plate)
-        layings: dict[int, Laying] = {}
+        self._plates.append(plate)
         for frame in range(stretch.first, stretch.last + 1):
             if old is not None and self._stays(old, frame, changed):
-                layings[frame], self._frames[frame] = old.layings[frame], self._known.frames[frame]
+                plate.layings[frame], self._frames[frame] = old.layings[frame], self._known.frames[frame]
                 continue
-            layings[frame], self._frames[frame] = laid(self._clip, plate, frame)
-            yield replace(plate, layings=dict(layings))
-        yield replace(plate, layings=layings)
+            plate.layings[frame], self._frames[frame] = laid(self._clip, plate, frame)
+            yield frame
 
     def _stays(self, old: Plate, frame: int, changed: Mask | None) -> bool:
         """Whether a frame is as it was: its hole is, and so is the plate where it needs it."""

@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cravo.core.document import ViewDirection
-from cravo.core.footage.picture import Box
+from cravo.core.footage.colour import Colour
+from cravo.core.footage.picture import Box, Picture, blank
 from cravo.core.geometry.sphere import Camera, looking
-from cravo.core.geometry.transforms import HALF, Matrix, inverse
+from cravo.core.geometry.transforms import Matrix
 
 Pixels = NDArray[np.uint8] | NDArray[np.uint16]
 Floats = NDArray[np.float32]
@@ -111,6 +112,15 @@ class Plate:
         return seen, of
 
 
+def full_picture(values: Pixels, colour: Colour) -> Picture:
+    """Y'CbCr without subsampling, (height, width, 3), as a picture."""
+    depth = 8 if values.dtype == np.uint8 else 10
+    picture = blank(values.shape[1], values.shape[0], depth, (0, 0), colour)
+    for k, plane in enumerate(picture.planes):
+        np.copyto(plane, values[..., k])
+    return picture
+
+
 def grid(box: Box, pixel: float = 1.0) -> Spots:
     """The middles of the pixels of a box of a picture whose pixels are `pixel` source pixels wide."""
     x = (np.arange(box.left, box.right, dtype=np.float32)[None] + np.float32(0.5)) * np.float32(pixel)
@@ -126,8 +136,3 @@ def _field(laying: Laying, x: Floats, y: Floats) -> Floats:
     v = (y - laying.box.top) / laying.box.height * rows - 0.5
     u, v = (np.ascontiguousarray(one, np.float32) for one in np.broadcast_arrays(u, v))
     return cv2.remap(laying.rest, u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-
-
-def for_remap(matrix: Matrix) -> Matrix:
-    """A matrix of pixels with centres at halves, as OpenCV's warps want it."""
-    return inverse(HALF) @ matrix @ HALF

@@ -12,12 +12,12 @@ from numpy.typing import NDArray
 from cravo.core.fill.clip import TINY, FilledClip, Mask, Stretch, in_light, luma
 from cravo.core.fill.exemplar import continued
 from cravo.core.fill.fuse import Fused, fused
-from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Laying, Pixels, Plate, for_remap, grid
+from cravo.core.fill.plate import INVENTED, SEEN, UNKNOWN, Laying, Pixels, Plate, grid
 from cravo.core.fill.relight import relit
 from cravo.core.fill.settle import rest
 from cravo.core.fill.shadow import shadow
 from cravo.core.footage.picture import Box
-from cravo.core.geometry.transforms import IDENTITY, Matrix, apply, inverse
+from cravo.core.geometry.transforms import IDENTITY, Matrix, apply, for_opencv, inverse
 
 AROUND = 0.35, 64  # of a hole's size, and pixels at least, that a plate reaches beyond it
 EVEN = 64  # pixels to which its border is rounded, so that a small change of a region leaves it where it is
@@ -125,7 +125,7 @@ class PlateMaker:
 
     def _cells_laid(self, cells: Mask, frame: int) -> Mask:
         scale = np.diag([1 / TINY, 1 / TINY, 1.0])
-        onto = for_remap(scale @ self._onto(frame) @ inverse(scale))
+        onto = for_opencv(scale @ self._onto(frame) @ inverse(scale))
         return cv2.warpPerspective(cells.astype(np.uint8), onto, self._cells, flags=cv2.INTER_NEAREST) > 0
 
     def _onto(self, frame: int) -> Matrix:
@@ -156,7 +156,7 @@ class PlateMaker:
         picture, clear = self._clip.whole(frame), ~self._clip.hidden(frame, self._clip.clear)
         if np.array_equal(self._movement.between(frame, self._stretch.at), IDENTITY):
             return _cut(picture, self.box), _cut(clear, self.box)
-        onto, size = for_remap(self._onto(frame)), (self.box.width, self.box.height)
+        onto, size = for_opencv(self._onto(frame)), (self.box.width, self.box.height)
         laid = cv2.warpPerspective(picture, onto, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
         shows = clear.astype(np.uint8)
         shows[[0, 1, -2, -1]] = shows[:, [0, 1, -2, -1]] = 0
@@ -178,14 +178,14 @@ class PlateMaker:
     def _shadow(self, frame: int, picture: Pixels, found: Fused) -> Mask:
         size = self.box.width, self.box.height
         hole = self._clip.hidden(frame).astype(np.uint8)
-        laid = cv2.warpPerspective(hole, for_remap(self._onto(frame)), size, flags=cv2.INTER_NEAREST) > 0
+        laid = cv2.warpPerspective(hole, for_opencv(self._onto(frame)), size, flags=cv2.INTER_NEAREST) > 0
         return shadow(picture, found.values, laid, found.known)
 
     def _in_picture(self, frame: int) -> Mask:
         """Where the plate lies in a frame's picture."""
         width, height = self._clip.size
         inside = np.ones((height, width), np.uint8)
-        return cv2.warpPerspective(inside, for_remap(self._onto(frame)), (self.box.width, self.box.height)) > 0
+        return cv2.warpPerspective(inside, for_opencv(self._onto(frame)), (self.box.width, self.box.height)) > 0
 
     def _relit(self, plate: Plate, under: Fused) -> Plate:
         """With what a shadow lies on that never leaves it."""

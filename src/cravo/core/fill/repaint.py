@@ -14,18 +14,14 @@ from av.video.frame import VideoFrame
 from numpy.typing import NDArray
 
 from cravo.core.errors import BadDocument
-from cravo.core.fill.plate import INVENTED, UNKNOWN, Pixels, Plate
+from cravo.core.fill.plate import INVENTED, UNKNOWN, Pixels, Plate, full_picture
 from cravo.core.footage.colour import Colour
-from cravo.core.footage.picture import blank, from_frame, reformatted
+from cravo.core.footage.picture import from_frame, reformatted
 
 
 def plate_picture(plate: Plate, colour: Colour) -> bytes:
     """A plate as PNG with 16 bits, R'G'B', transparent where nothing is known."""
-    depth = 8 if plate.values.dtype == np.uint8 else 10
-    full = blank(plate.values.shape[1], plate.values.shape[0], depth, (0, 0), colour)
-    for k, plane in enumerate(full.planes):
-        np.copyto(plane, plate.values[..., k])
-    rgb = full.to_deep_rgb()
+    rgb = full_picture(plate.values, colour).to_deep_rgb()
     rgb[..., 3] = np.where(plate.kinds == UNKNOWN, 0, 65535)
     return cv2.imencode(".png", rgb[..., [2, 1, 0, 3]])[1].tobytes()
 
