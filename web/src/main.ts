@@ -13,6 +13,7 @@ const router = createRouter({
   routes: [
     { path: '/', component: Shelf },
     { path: '/project/:id', component: () => import('./screens/Bench.vue') },
+    { path: '/project/:id/film', component: () => import('./screens/Film.vue') },
     { path: '/project/:id/proof', component: () => import('./screens/Proof.vue') },
     { path: '/project/:id/export', component: () => import('./screens/Export.vue') },
     { path: '/:rest(.*)*', redirect: '/' },

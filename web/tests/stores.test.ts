@@ -208,10 +208,34 @@ describe('lanes', () => {
     const seen: number[] = []
     for (const step of [1, 1, 1, -1] as const) {
       lanes.goDoubt(step)
+      await vi.waitFor(() => expect(server.said.length).toBe(seen.length + 1))
       seen.push(lanes.sourceFrame)
     }
     expect(seen).toEqual([102, 107, 107, 102])
     expect(server.said[2]).toBe('No further doubt in this direction.')
     expect(selection.regionId).toBe('a region')
+  })
+
+  it('lead on into the next shot that has a doubt', async () => {
+    server.get.mockImplementation(async (path: string) => {
+      if (path === '/api/projects/{project}') return state(1)
+      if (path === '/api/projects/{project}/shots')
+        return [
+          { shot: 'a', start: 0, doubts: 0 },
+          { shot: 'b', start: 10, doubts: 1 },
+        ]
+      return []
+    })
+    await opened()
+    const [selection, lanes] = [useSelection(), useLanes()]
+    const doubts = [{ frame: 104, first: 104, last: 104, region: 'b region', reason: 'why' }]
+    const known = (shot: string, regions: unknown[]) =>
+      ({ shot, sources: Array.from({ length: 10 }, (_, i) => 100 + i), regions, motions: [] }) as unknown as Lanes
+    lanes.of = known('a', [])
+    lanes.goDoubt(1)
+    await vi.waitFor(() => expect(selection.shot?.id).toBe('b'))
+    lanes.of = known('b', [{ doubts }])
+    await vi.waitFor(() => expect(server.said).toEqual(['Region: why']))
+    expect(selection.frame).toBe(14)
   })
 })

@@ -90,7 +90,7 @@ def found(project: UUID, shot: str, part: str, studio: TheStudio) -> list[FoundI
     the_shot = studio.state(str(project)).document.shot(shot)
     the_part = _part(the_shot, part)
     things = kind_of(the_part).things(the_part, the_shot, studio.stores.results)
-    return None if things is None else [_info(thing) for thing in things]
+    return None if things is None else [thing_info(thing) for thing in things]
 
 
 @router.get("/{project}/found/{shot}/{part}/picture.jpg")
@@ -109,7 +109,7 @@ def picture(project: UUID, shot: str, part: str, name: str, studio: TheStudio) -
     return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
-def _info(thing: Thing) -> FoundInfo:
+def thing_info(thing: Thing) -> FoundInfo:
     best = _best(thing)
     shown = digest("picture", best, [round(value) for value in thing.seen[best].numbers()])
     return FoundInfo(

@@ -29,7 +29,7 @@ from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
 from cravo.core.proof.filled import fill_runs
 from cravo.core.proof.report import Report
-from cravo.core.proof.sequence import OpenPlace, open_on
+from cravo.core.proof.sequence import open_on
 from cravo.core.review import ReviewFlag, stretches
 from cravo.core.stack.patches import patch_flags
 from cravo.core.stack.plan import Plan
@@ -49,7 +49,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     plan, results = studio.plan(state), studio.stores.results
-    span, gaps = plan.span(the_shot), _gaps(studio, project)
+    span, gaps = plan.span(the_shot), studio.gaps(str(project))
     return Lanes(
         shot=shot,
         sources=[plan.source_frame(the_shot, SequenceFrame(frame)) for frame in span],
@@ -111,7 +111,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
 def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     """How each region of the sequence that does something is known over its shot."""
     state = studio.state(str(project))
-    plan, gaps = studio.plan(state), _gaps(studio, project)
+    plan, gaps = studio.plan(state), studio.gaps(str(project))
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,
@@ -164,12 +164,6 @@ def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio)
 def _of_patches(plan: Plan, shot: Shot, region: Region) -> Iterator[ReviewFlag]:
     facts = plan.media(shot.medium).facts
     return patch_flags(shot, region, plan.shots.sampler(shot), (facts.width, facts.height))
-
-
-def _gaps(studio: Studio, project: UUID) -> list[OpenPlace]:
-    """What the last check found open."""
-    row = studio.stores.work.last_proof(str(project))
-    return [] if row is None else Report.model_validate(row["detail"]["report"]).proof.gaps
 
 
 def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:

@@ -116,6 +116,7 @@ def remove(project: UUID, studio: TheStudio) -> Response:
     """Delete a project with its exports and every clip that only it used."""
     exports = studio.stores.work.exports(str(project))
     orphans = studio.stores.projects.remove(str(project))
+    studio.stores.faces.forget(str(project))
     studio.forget(str(project))
     for row in exports:
         export_path(studio.stores, str(row["id"])).unlink(missing_ok=True)

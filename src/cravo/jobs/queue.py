@@ -18,6 +18,7 @@ import procrastinate
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 
 from cravo.core.errors import CravoError, Stopped
+from cravo.jobs.compare import compare
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
 from cravo.jobs.draw import draw
@@ -27,6 +28,7 @@ from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
 from cravo.jobs.proof import proof
 from cravo.jobs.render import render
+from cravo.jobs.shots import shots
 from cravo.jobs.stage import Stage, Stores, Waits, open_stores
 from cravo.store.database import Row, Session
 from cravo.store.work import Frozen
@@ -70,6 +72,8 @@ KINDS: dict[str, Kind] = {
     "proof": Kind(proof, "search", 100),
     "cuts": Kind(find_cuts, "search", 100),
     "find": Kind(find, "search", 100),
+    "shots": Kind(shots, "search", 90),
+    "compare": Kind(compare, "search", 80),
     "draw": Kind(draw, "demo", 100),
 }
 

@@ -10,6 +10,7 @@ from time import monotonic
 from cravo.core.document import Project, Region
 from cravo.core.errors import CravoError, Stopped
 from cravo.store.database import Database, data_folder
+from cravo.store.faces import DescribedFaces
 from cravo.store.media import Media
 from cravo.store.projects import Projects
 from cravo.store.recipes import Recipes
@@ -39,6 +40,7 @@ class Stores:
     results: StoredResults
     work: Work
     recipes: Recipes
+    faces: DescribedFaces
 
 
 def open_stores(url: str, folder: Path | None = None) -> Stores:
@@ -53,6 +55,7 @@ def open_stores(url: str, folder: Path | None = None) -> Stores:
         StoredResults(database, folder),
         Work(database),
         Recipes(database),
+        DescribedFaces(folder),
     )
 
 

@@ -90,6 +90,11 @@ class Work:
         with self._database.session() as session:
             return {row["what"]: int(row["count"]) for row in session.rows("work", "counted")}
 
+    def paces(self) -> dict[str, float]:
+        """How many million pixels a second each kind of find took lately."""
+        with self._database.session() as session:
+            return {row["what"]: float(row["pace"]) for row in session.rows("work", "paces")}
+
     def last_proof(self, project: str) -> Row | None:
         with self._database.session() as session:
             return session.row("work", "last_proof", project=project)

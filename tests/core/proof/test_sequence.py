@@ -34,7 +34,7 @@ from cravo.core.footage.probe import probe
 from cravo.core.parts.lettering.again import check_lines, spotted
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.looks import attacked_looks, weak_looks
-from cravo.core.proof.report import Report, file_seen
+from cravo.core.proof.report import Report, file_seen, read_report
 from cravo.core.proof.sequence import Remark, prove, prove_file
 from cravo.core.proof.sound import heard_as_it_is
 from cravo.core.results import MemoryResults
@@ -153,7 +153,7 @@ def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(clip: 
     piece.project.accepted.append(Accepted(region="r", first=3, last=9, reason="A guess.", who="Ada <i>", when="now"))
     made.accepted = piece.project.accepted
     made.clean = False
-    assert Report.model_validate_json(made.to_json()) == made
+    assert read_report(made.to_json()) == made.sealed()
     page = made.to_html()
     for words in ("Open: ", "a &lt;b&gt;.mp4", made.sources[0].sha256, "Ada &lt;i&gt;", "across 5", "sure from 0.45"):
         assert words in page

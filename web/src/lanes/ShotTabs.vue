@@ -1,11 +1,15 @@
 <script setup lang="ts">
 // The shots of the film, one after the other; the one that is worked on is whole and in sight.
 import { computed, nextTick, ref, watch } from 'vue'
+import StandingMark from '../parts/StandingMark.vue'
+import { useFilm } from '../state/film'
 import { shotsOf } from '../state/shots'
 import { useStores } from '../state/stores'
 
 const { session, selection } = useStores()
+const film = useFilm()
 const row = ref<HTMLElement>()
+const marks = computed(() => new Map((film.shots ?? []).map((one) => [one.shot, one.standing])))
 const strip = computed(() => {
   const names = new Map(shotsOf(session.document).map((shot) => [shot.id, shot.name]))
   const spans = [...(session.state?.spans ?? [])].sort((a, b) => a.start - b.start)
@@ -42,7 +46,7 @@ watch(
       @pointerdown.stop
       @click="reach(one)"
     >
-      {{ one.name }}
+      <StandingMark v-if="marks.get(one.shot)" :standing="marks.get(one.shot)!" />{{ one.name }}
     </button>
   </div>
 </template>
@@ -70,6 +74,9 @@ watch(
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.shot :deep(.mark) {
+  margin-right: 6px;
 }
 .shot.here {
   flex-shrink: 0;

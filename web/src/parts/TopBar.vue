@@ -28,6 +28,7 @@ const screens = computed(() => [
   ...(project.value
     ? [
         { to: `/project/${project.value}`, label: 'Bench' },
+        { to: `/project/${project.value}/film`, label: 'Film' },
         { to: `/project/${project.value}/proof`, label: 'Proof' },
         { to: `/project/${project.value}/export`, label: 'Export' },
       ]

@@ -1,4 +1,5 @@
 // What is known of every frame of the present shot: the lanes, what motions do, and the source frame that is shown.
+import { until } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
@@ -6,6 +7,7 @@ import { listen } from '../api/news'
 import type { Carried, Lanes, OutlinePoint, Pose, Shape } from '../api/types'
 import { IDENTITY, multiplied, type Matrix } from '../viewer/geometry'
 import { useAround } from './around'
+import { useFilm } from './film'
 import { outlineOf, pointsAt, poseAt } from './numbers'
 import { say } from './say'
 import { useSelection } from './selection'
@@ -17,6 +19,7 @@ export const useLanes = defineStore('lanes', () => {
   const session = useSession()
   const selection = useSelection()
   const around = useAround()
+  const film = useFilm()
   const of = shallowRef<Lanes | null>(null) // of the present shot
   const carried = shallowRef<Record<string, Carried>>({})
   const results = ref(0) // grows when something computed has changed
@@ -56,20 +59,35 @@ export const useLanes = defineStore('lanes', () => {
 
   let shown: { among: unknown; index: number } | null = null // the doubt that was gone to last
 
-  /** Go to the next doubt of the shot, or to the one before; several may lie on one frame. */
+  /** Go to the next doubt, or to the one before; several may lie on one frame, and it goes on into the next shot. */
   function goDoubt(step: 1 | -1) {
     const [all, here] = [doubts.value, sourceFrame.value]
     let index = step > 0 ? all.findIndex((one) => one.frame >= here) : all.findLastIndex((one) => one.frame <= here)
     if (shown?.among === all && all[shown.index]?.frame === here) index = shown.index + step
-    const next = all[index]
-    if (!next) {
-      say().message.info(all.length ? 'No further doubt in this direction.' : 'No doubts in this shot.')
-      return
-    }
+    if (all[index]) show(all, index)
+    else void goOn(step)
+  }
+
+  function show(all: typeof doubts.value, index: number) {
+    const doubt = all[index]
     shown = { among: all, index }
-    selection.select(next.region)
-    selection.go(sequenceFrame(next.frame))
-    say().message.warning(`${selection.region?.name ?? 'Region'}: ${next.reason}`)
+    selection.select(doubt.region)
+    selection.go(sequenceFrame(doubt.frame))
+    say().message.warning(`${selection.region?.name ?? 'Region'}: ${doubt.reason}`)
+  }
+
+  /** Go to the first doubt of the next shot that has any, or to the last one of a shot before. */
+  async function goOn(step: 1 | -1) {
+    const start = selection.span?.start ?? 0
+    await film.load()
+    const lines = (film.shots ?? []).filter((one) => one.doubts && (step > 0 ? one.start > start : one.start < start))
+    const next = step > 0 ? lines[0] : lines[lines.length - 1]
+    if (!next) return void say().message.info('No further doubt in this direction.')
+    selection.itemId = next.shot
+    selection.go(next.start)
+    await until(of).toMatch((known) => known?.shot === next.shot)
+    const all = doubts.value
+    if (all.length) show(all, step > 0 ? 0 : all.length - 1)
   }
 
   /** How a part lies on the present frame in its own space. */

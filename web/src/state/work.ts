@@ -56,7 +56,7 @@ export const useWork = defineStore('work', () => {
   }
 
   function on(subject: string | null | undefined): Work | undefined {
-    return subject ? running.value.find((work) => work.subject === subject) : undefined
+    return subject ? running.value.find((work) => work.subject === subject || among(work).includes(subject)) : undefined
   }
 
   function stop(work: string) {
@@ -65,6 +65,9 @@ export const useWork = defineStore('work', () => {
 
   return { running, busy, begins, on, stop }
 })
+
+/** What work on many things at once is on. */
+const among = (work: Work) => (work.detail as { subjects?: string[] }).subjects ?? []
 
 /** What it is about: its project, its shot, its region. */
 export function about(work: Work): string {

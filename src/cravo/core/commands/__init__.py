@@ -11,8 +11,10 @@ from pydantic import Field
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
 from cravo.core.commands.covers import CoverOpen
 from cravo.core.commands.cut_outs import AddStroke, LockFrame, NewCutOut, PropagateCutOut, RemoveStroke
+from cravo.core.commands.film import InShots, SameLooks
 from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours, TellColours
 from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
+from cravo.core.commands.people import ChoosePeople, ForgetPeople, JoinPeople, MoveFace, NamePerson
 from cravo.core.commands.recipes import ApplyRecipe, Fade
 from cravo.core.commands.regions import AddPart, Bring, BringMatte, NewRegion, RemovePart, RemoveRegion
 from cravo.core.commands.shapes import AddPoint, ClearKeys, EaseKeys, MoveKeys, Place, RemovePoint, Reshape
@@ -27,15 +29,21 @@ AnyCommand = Annotated[
     | Bring
     | BringMatte
     | PropagateCutOut
+    | ChoosePeople
     | ClearKeys
     | CoverOpen
     | EaseKeys
     | Fade
     | Follow
+    | ForgetPeople
     | GoOnFrom
     | HorizonForSky
+    | InShots
+    | JoinPeople
     | LockFrame
+    | MoveFace
     | MoveKeys
+    | NamePerson
     | NewCutOut
     | NewFound
     | NewMotion
@@ -48,6 +56,7 @@ AnyCommand = Annotated[
     | RemoveRegion
     | RemoveStroke
     | Reshape
+    | SameLooks
     | SetSphere
     | TellColours
     | Attach,
@@ -64,16 +73,22 @@ __all__ = [
     "Attach",
     "Bring",
     "BringMatte",
+    "ChoosePeople",
     "ClearKeys",
     "Command",
     "CoverOpen",
     "EaseKeys",
     "Fade",
     "Follow",
+    "ForgetPeople",
     "GoOnFrom",
     "HorizonForSky",
+    "InShots",
+    "JoinPeople",
     "LockFrame",
+    "MoveFace",
     "MoveKeys",
+    "NamePerson",
     "NewCutOut",
     "NewFound",
     "NewMotion",
@@ -87,6 +102,7 @@ __all__ = [
     "RemoveRegion",
     "RemoveStroke",
     "Reshape",
+    "SameLooks",
     "SetSphere",
     "TellColours",
     "find_cut_out",

@@ -26,9 +26,7 @@ MotionSamplers = Callable[[Shot], MotionSampler]
 
 
 class Command(Plain):
-    """A change in one shot, by the rules of the job."""
-
-    shot: str
+    """A change by the rules of the job."""
 
     undo_label: ClassVar[str]
 
@@ -42,14 +40,20 @@ class Command(Plain):
         raise NotImplementedError
 
 
-class ShapeCommand(Command):
+class ShotCommand(Command):
+    """A change in one shot."""
+
+    shot: str
+
+
+class ShapeCommand(ShotCommand):
     part: str
 
     def found(self, project: Project) -> ShapePart:
         return find_shape(project.shot(self.shot), self.part)
 
 
-class MotionCommand(Command):
+class MotionCommand(ShotCommand):
     motion: str
 
 

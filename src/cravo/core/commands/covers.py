@@ -6,7 +6,7 @@ from collections.abc import Callable
 from itertools import count
 from typing import ClassVar, Literal
 
-from cravo.core.commands.base import Command, MotionSamplers
+from cravo.core.commands.base import MotionSamplers, ShotCommand
 from cravo.core.document import Ellipse, FaceByHand, Faces, Part, Project, Rectangle, Region, Shot, of_model
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Key, Keyed
@@ -15,7 +15,7 @@ from cravo.core.review import Gap, Whereabouts
 WIDER = 1.25  # of what was found open, that a shape covers
 
 
-class CoverOpen(Command):
+class CoverOpen(ShotCommand):
     """Cover what a check has found open, where it was found.
 
     A face is set by hand on its track, or on one of its own, of the faces of its region, else of the shot. All else gets

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from cravo.core.commands.base import Command, MotionSamplers, find_cut_out
+from cravo.core.commands.base import MotionSamplers, ShotCommand, find_cut_out
 from cravo.core.commands.regions import into_region
 from cravo.core.cutout.frame_mattes import key_at
 from cravo.core.document import (
@@ -19,7 +19,7 @@ from cravo.core.document import (
 from cravo.core.errors import BadDocument
 
 
-class NewCutOut(Command):
+class NewCutOut(ShotCommand):
     """A cut-out from a first stroke: in a region of its own, or as one more part of a region."""
 
     do: Literal["new cut-out"] = "new cut-out"
@@ -37,7 +37,7 @@ class NewCutOut(Command):
         into_region(shot, self.region, part)
 
 
-class AddStroke(Command):
+class AddStroke(ShotCommand):
     """Say this, or not this, once more. Only the frames that go by the stroke's frame are done anew."""
 
     do: Literal["add stroke"] = "add stroke"
@@ -57,7 +57,7 @@ class AddStroke(Command):
         part.span = (min(part.span[0], frame), max(part.span[1], frame))
 
 
-class RemoveStroke(Command):
+class RemoveStroke(ShotCommand):
     do: Literal["remove stroke"] = "remove stroke"
     part: str
     stroke: str
@@ -68,7 +68,7 @@ class RemoveStroke(Command):
         part.strokes = [one for one in part.strokes if one.id != self.stroke]
 
 
-class PropagateCutOut(Command):
+class PropagateCutOut(ShotCommand):
     """Let a cut-out cover at least the frames of a span."""
 
     do: Literal["propagate cut-out"] = "propagate cut-out"
@@ -83,7 +83,7 @@ class PropagateCutOut(Command):
         part.span = (min(first, part.span[0]), max(last, part.span[1]))
 
 
-class LockFrame(Command):
+class LockFrame(ShotCommand):
     """Keep the matte of a frame whatever is drawn later, or unlock it."""
 
     do: Literal["lock frame"] = "lock frame"

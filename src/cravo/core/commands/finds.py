@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from cravo.core.commands.base import Command, MotionSamplers, find_cut_out, find_part
+from cravo.core.commands.base import MotionSamplers, ShotCommand, find_cut_out, find_part
 from cravo.core.commands.regions import free_name, into_region
 from cravo.core.document import (
     Colours,
@@ -36,7 +36,7 @@ INSET = 0.04  # of a picture's size, that the area which tells the camera's move
 LOW, SOFT_IN, SOFT_OUT = 0.45, 0.04, 0.12  # of a picture's height: where a horizon begins, and how soft it is
 
 
-class NewFound(Command):
+class NewFound(ShotCommand):
     """The faces, the lettering or all the people of a shot, as a region of their own or as one more part of a region."""
 
     do: Literal["new found"] = "new found"
@@ -72,7 +72,7 @@ def camera_of(shot: Shot, width: int, height: int) -> Motion:
     return motion
 
 
-class HorizonForSky(Command):
+class HorizonForSky(ShotCommand):
     """A soft straight edge in the place of a sky that is not found; it moves with the camera, which is to be followed."""
 
     do: Literal["horizon for sky"] = "horizon for sky"
@@ -93,7 +93,7 @@ class HorizonForSky(Command):
         region.parts = [edge if part.id == self.part else part for part in region.parts]
 
 
-class PickColours(Command):
+class PickColours(ShotCommand):
     """Colours of the picture picked: for a range of their own, as one more part of a region, or for one there is."""
 
     do: Literal["pick colours"] = "pick colours"
@@ -114,7 +114,7 @@ class PickColours(Command):
             set_limits(part)
 
 
-class TellColours(Command):
+class TellColours(ShotCommand):
     """How a range of colours is told; limits that nobody has set begin around what was picked."""
 
     do: Literal["tell colours"] = "tell colours"

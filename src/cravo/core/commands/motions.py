@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from cravo.core.commands.base import Command, MotionCommand, MotionSamplers, ShapeCommand, find_motion
+from cravo.core.commands.base import MotionCommand, MotionSamplers, ShapeCommand, ShotCommand, find_motion
 from cravo.core.commands.shapes import set_pose, transform
 from cravo.core.document import (
     POSE,
@@ -87,7 +87,7 @@ class Attach(ShapeCommand):
             transform(part, inverse(matrix_on(shot, part, self.frame, samplers(shot))), self.frame)
 
 
-class NewMotion(Command):
+class NewMotion(ShotCommand):
     """A motion of its own: an area drawn on a frame, or a first tracker put there."""
 
     do: Literal["new motion"] = "new motion"

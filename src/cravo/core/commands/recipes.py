@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from cravo.core.commands.base import Command, MotionSamplers
+from cravo.core.commands.base import MotionSamplers, ShotCommand
 from cravo.core.commands.regions import free_colour, free_name, into_region
 from cravo.core.commands.shapes import transform
 from cravo.core.document import (
@@ -35,7 +35,7 @@ from cravo.core.parts.registry import found_part
 from cravo.core.recipes import Recipe, RecipeRegion, fresh
 
 
-class ApplyRecipe(Command):
+class ApplyRecipe(ShotCommand):
     """What a recipe does: its looks on the selected region, its own regions over the whole picture or around a spot.
 
     `width` is that of the clip, for which the recipe's shapes are scaled. Shapes around a spot ride on a motion of
@@ -99,7 +99,7 @@ class ApplyRecipe(Command):
         return region
 
 
-class Fade(Command):
+class Fade(ShotCommand):
     """A look comes or goes over some frames from the playhead on: keys of its strength."""
 
     do: Literal["fade"] = "fade"

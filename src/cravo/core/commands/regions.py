@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from cravo.core.commands.base import Command, MotionSamplers, ShapeCommand, find_part
+from cravo.core.commands.base import MotionSamplers, ShapeCommand, ShotCommand, find_part
 from cravo.core.commands.shapes import set_pose, transform
 from cravo.core.document import (
     REGION_COLOURS,
@@ -29,7 +29,7 @@ from cravo.core.document import (
 from cravo.core.parts.around import wide_of
 
 
-class NewRegion(Command):
+class NewRegion(ShotCommand):
     """A region of one shape, drawn on a source frame or a copy, in the first colour and with the first name that is free.
 
     A copy that rode on a motion of another shot comes with the `matrix` that carried it where it was seen.
@@ -50,7 +50,7 @@ class NewRegion(Command):
         shot.regions.append(Region(name=name, colour=colour, parts=[part]))
 
 
-class RemoveRegion(Command):
+class RemoveRegion(ShotCommand):
     """Take a region away, and with it every motion to which nothing is attached any more."""
 
     do: Literal["remove region"] = "remove region"
@@ -68,7 +68,7 @@ class RemoveRegion(Command):
             motion.hold_outs = [one for one in motion.hold_outs if one != self.region]
 
 
-class AddPart(Command):
+class AddPart(ShotCommand):
     """One more shape in a region: drawn on a frame, or a copy, as for a new region."""
 
     do: Literal["add part"] = "add part"
@@ -100,7 +100,7 @@ class RemovePart(ShapeCommand):
             region.parts = [part for part in region.parts if part.id != gone.id]
 
 
-class BringMatte(Command):
+class BringMatte(ShotCommand):
     """Take the matte that a grey clip shows: in a region of its own, or as one more part of a region."""
 
     do: Literal["bring matte"] = "bring matte"
@@ -119,7 +119,7 @@ class BringMatte(Command):
         into_region(shot, self.region, part)
 
 
-class Bring(Command):
+class Bring(ShotCommand):
     """A motion from a file, or shapes as a region of their own."""
 
     do: Literal["bring"] = "bring"

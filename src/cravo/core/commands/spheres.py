@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from cravo.core.commands.base import Command, MotionSamplers
+from cravo.core.commands.base import MotionSamplers, ShotCommand
 from cravo.core.commands.regions import onto_sphere
 from cravo.core.document import Project, Sphere, is_shape
 from cravo.core.errors import BadDocument
 
 
-class SetSphere(Command):
+class SetSphere(ShotCommand):
     """Take a shot as spherical, its clip being of that size in pixels, or as a flat one again.
 
     Shapes stay where they were drawn on the wide picture. Motions cannot: what was tracked on a flat picture, or on

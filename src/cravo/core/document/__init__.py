@@ -57,6 +57,7 @@ from cravo.core.document.parts.lettering import Lettering
 from cravo.core.document.parts.matte import MatteClip
 from cravo.core.document.parts.path import Path
 from cravo.core.document.parts.rectangle import Rectangle
+from cravo.core.document.people import Appearance, FilmPerson, People, Told, TrackKey, TrackRef
 from cravo.core.document.project import (
     Accepted,
     Layer,
@@ -78,6 +79,7 @@ __all__ = [
     "Anchor",
     "AnyFrame",
     "AnyItem",
+    "Appearance",
     "Area",
     "Attachment",
     "Blend",
@@ -90,6 +92,7 @@ __all__ = [
     "FaceByHand",
     "Faces",
     "Family",
+    "FilmPerson",
     "FoundPart",
     "Frame",
     "Gaze",
@@ -111,6 +114,7 @@ __all__ = [
     "Part",
     "PartBase",
     "Path",
+    "People",
     "Pick",
     "Placing",
     "PointedPart",
@@ -131,6 +135,9 @@ __all__ = [
     "Stroke",
     "SubjectKind",
     "Title",
+    "Told",
+    "TrackKey",
+    "TrackRef",
     "Tracker",
     "ViewDirection",
     "around",

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError
 
 from cravo.core.document.base import Name, Rate, digest, new_id
 from cravo.core.document.items import AnyItem, Item, Shot
+from cravo.core.document.people import People
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Plain
 from cravo.core.misfits import misfit
@@ -56,6 +57,7 @@ class Project(Plain):
     layers: list[Layer] = Field(default_factory=lambda: [Layer()], min_length=1, max_length=200)
     media: list[MediumRef] = Field(default=[], max_length=5000)
     accepted: list[Accepted] = Field(default=[], max_length=20_000)
+    people: People = People()
 
     def size_at(self, height: int) -> tuple[int, int]:
         """Width and height of its pictures at another height; both even."""

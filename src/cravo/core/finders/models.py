@@ -24,6 +24,10 @@ PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
 POSE_POINTS = "pose-points.tflite"  # 33 points of somebody
 FACES_SMALL = "faces-small.onnx"
 FACES_NEAR, FACES_FAR = "faces-near.tflite", "faces-far.tflite"
+FACES_KNOWN, FACES_POINTS = (
+    "faces-known.dat",
+    "faces-points.dat",
+)  # what tells people apart, and where eyes and nose are
 LETTERING, READING = "lettering-normal.onnx", "reading-normal.onnx"  # all their numbers are normal ones
 
 

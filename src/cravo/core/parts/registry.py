@@ -10,7 +10,7 @@ from typing import Annotated
 from pydantic import AfterValidator
 
 from cravo.core import parts
-from cravo.core.document import CombineMode, PartBase, Shot
+from cravo.core.document import CombineMode, CutOut, PartBase, Shot, of_model
 from cravo.core.errors import BadDocument
 from cravo.core.parts.kind import AnyKind, SearchedKind
 
@@ -60,3 +60,15 @@ def found_part(what: str, shot: Shot, how: CombineMode) -> PartBase:
         if what in kind.finds:
             return kind.finds[what](shot, how)
     raise BadDocument(f"There is nothing called {what} to find.")
+
+
+def sort_of(part: PartBase) -> tuple[str, str]:
+    """What a part is of: its kind, and of cut-outs what is cut out."""
+    cut_out = of_model(part, CutOut)
+    return part.kind, "" if cut_out is None or cut_out.sort is None else cut_out.sort
+
+
+def found_as(part: PartBase, shot: Shot) -> str | None:
+    """The name under which a part is found in a shot; None for what is drawn."""
+    every = kind_of(part).finds.items()
+    return next((name for name, made in every if sort_of(made(shot, part.how)) == sort_of(part)), None)

@@ -70,7 +70,10 @@ class Remark(BaseModel):
 
 
 class Person(BaseModel):
-    """A face as it was found and put right, and on how many frames it is what; `bare` ones are open in spite of a choice."""
+    """A face as it was found and put right, and on how many frames it is what; `bare` ones are open in spite of a choice.
+
+    `person` is the number of whom it is among the people of the film, where that was told; `by` who left them as they are.
+    """
 
     shot: str
     region: str
@@ -83,6 +86,8 @@ class Person(BaseModel):
     guessed: int
     by_hand: int
     bare: int = 0
+    person: int | None = None
+    by: str = ""
 
 
 class Proof(BaseModel):
@@ -239,14 +244,21 @@ def _meant(regions: list[Region], faces: list[NamedFaces], gap: Gap) -> Region:
 
 
 def _people(plan: Plan, shot: Shot, regions: list[Region], gaps: list[Gap]) -> Iterator[Person]:
+    numbers = {person.id: number for number, person in enumerate(plan.project.people.persons, 1)}
+    known = plan.project.people.known()
     for region in regions:
+        whose = {
+            key[2]: person for part in region.parts for key, person in known.items() if key[:2] == (shot.id, part.id)
+        }
         for name, (seen, covered) in _faces_of(region, shot, plan).items():
-            hows = [one.how for one in seen.values()]
+            hows, person = [one.how for one in seen.values()], whose.get(name)
             yield Person(
                 shot=shot.id, region=region.id, name=name, width=max(2 * one.oval.rx for one in seen.values()),
                 first=min(seen), last=max(seen), covered=covered,
                 found=hows.count("found") + hows.count("followed"), guessed=hows.count("guessed"),
                 by_hand=hows.count("set"), bare=sum(gap.last - gap.first + 1 for gap in gaps if gap.name == name),
+                person=None if person is None else numbers[person.id],
+                by="" if person is None or covered else person.by,
             )  # fmt: skip
 
 

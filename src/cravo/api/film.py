@@ -1,0 +1,195 @@
+"""The whole film: its shots, edits in many of them, and the people in it."""
+
+from __future__ import annotations
+
+from itertools import accumulate
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from cravo.api.found import thing_info
+from cravo.api.models.base import BaseRevision
+from cravo.api.models.film import (
+    FaceInfo,
+    PeopleInfo,
+    PersonInfo,
+    QuestionInfo,
+    ShotLine,
+    ShotsBegun,
+    ShotsEdit,
+    ShotStanding,
+    TellRequest,
+)
+from cravo.api.models.projects import ProjectState
+from cravo.api.models.work import WorkInfo
+from cravo.api.studio import Studio, TheStudio, work_info
+from cravo.core.commands import ForgetPeople, InShots
+from cravo.core.commands.people import tell
+from cravo.core.document import PartBase, Project, Shot, TrackKey
+from cravo.core.errors import CravoError
+from cravo.core.parts.registry import findable, found_as, kind_of
+from cravo.core.people.describe import describable
+from cravo.core.people.film import faces_parts, questions, regroup, sureness
+from cravo.core.proof.coverage import flags, runs
+from cravo.core.review import FrameState
+from cravo.jobs.queue import start
+from cravo.store.database import Row
+from cravo.store.projects import State
+
+router = APIRouter(prefix="/api/projects", tags=["film"])
+
+# Million pixels a second of each find, as seen on two cores; what was done here counts more.
+PACES = {"faces": 40.0, "lettering": 20.0, "plates": 20.0, "people": 4.0, "sky": 6.0}
+
+
+@router.get("/{project}/shots")
+def shots(project: UUID, studio: TheStudio) -> list[ShotLine]:
+    """Every shot in the order of the film, how it stands, and what is looked for in it already."""
+    state = studio.state(str(project))
+    gaps = {gap.shot for gap in studio.gaps(str(project))}
+    starts = {one.shot: one.start for one in studio.seen(state).spans}
+    paces = PACES | studio.stores.work.paces()
+    lines = [
+        _line(studio, shot, starts[shot.id], shot.id in gaps, paces)
+        for shot in state.document.shots()
+        if shot.id in starts
+    ]
+    return sorted(lines, key=lambda one: one.start)
+
+
+@router.post("/{project}/shots/edit", status_code=201)
+def in_shots(project: UUID, wish: ShotsEdit, studio: TheStudio) -> ShotsBegun:
+    """An edit in many shots at once; what it is to find is found in one shot after the other, as one piece of work."""
+    state = studio.command(project, wish.seen, wish.edit)
+    begun = _search(studio, state, wish.edit)
+    return ShotsBegun(state=studio.seen(state), work=None if begun is None else work_info(begun))
+
+
+@router.get("/{project}/people")
+def people(project: UUID, studio: TheStudio) -> PeopleInfo:
+    """Who is who, and what is to be asked."""
+    state = studio.state(str(project))
+    document, results = state.document, studio.stores.results
+    views = studio.stores.faces.read(state.id)
+    faces, known = _faces(studio, document), document.people.known()
+    sure = sureness(document, results, views) if views else {}
+    asked = questions(document, results, views) if views else []
+    persons = [
+        PersonInfo(
+            id=person.id, number=number, name=person.name, hide=person.hide, sure=sure.get(person.id),
+            frames=sum(one.frames for one in here), faces=here,
+        )
+        for number, person in enumerate(document.people.persons, 1)
+        if (here := [faces[one.key] for one in person.seen if one.key in faces])
+    ]  # fmt: skip
+    return PeopleInfo(
+        persons=persons,
+        unknown=[face for key, face in faces.items() if key not in known],
+        unknown_hidden=document.people.unknown_hidden,
+        questions=[
+            QuestionInfo(one=faces[one.one.key], other=faces[one.other.key], likely=one.likely)
+            for one in asked
+            if one.one.key in faces and one.other.key in faces
+        ],
+        described=studio.stores.faces.there(state.id),
+        able=describable(),
+    )
+
+
+@router.post("/{project}/people/compare", status_code=201)
+def compare(project: UUID, studio: TheStudio) -> WorkInfo:
+    """Compute what tells faces apart, and group them by it. Only ever done when somebody asks for it."""
+    state = studio.state(str(project))
+    if not faces_parts(state.document):
+        raise CravoError("No faces were looked for in this film yet. Hide the faces of every shot first.")
+    if not describable():
+        raise CravoError("The network that compares faces is not installed. Run ./cravo models to install it.")
+    return work_info(start(studio.stores, "compare", "Comparing faces", state.id, f"people of {state.id}"))
+
+
+@router.post("/{project}/people/tell")
+def tell_people(project: UUID, wish: TellRequest, studio: TheStudio) -> ProjectState:
+    """Whether two faces are one person's: the others are grouped anew by that."""
+    views = studio.stores.faces.read(str(project))
+    if not views:
+        raise CravoError("What tells faces apart was deleted. Compare the faces once more.")
+
+    def told(document: Project) -> Project:
+        tell(document.people, wish.one, wish.other, wish.same)
+        regroup(document, studio.stores.results, views)
+        return document
+
+    label = "The same person" if wish.same else "Two people"
+    return studio.seen(studio.change(str(project), wish.seen, label, told))
+
+
+@router.post("/{project}/people/forget")
+def forget(project: UUID, wish: BaseRevision, studio: TheStudio) -> ProjectState:
+    """Delete what tells faces apart, and forget who is who. What is hidden stays hidden."""
+    studio.stores.work.stop_on(f"people of {project}")
+    studio.stores.faces.forget(str(project))
+    return studio.seen(studio.command(project, wish.seen, ForgetPeople()))
+
+
+def _line(studio: Studio, shot: Shot, start: int, open_: bool, paces: dict[str, float]) -> ShotLine:
+    results = studio.stores.results
+    does = [region for region in shot.regions if region.on and (region.inside or region.outside)]
+    states = {run.state for region in does for run in runs(shot, region, results)}
+    doubts = sum(len(flags(shot, region, results)) for region in does)
+    found: dict[str, bool] = {}
+    for part in (part for region in shot.regions for part in region.parts):
+        what = found_as(part, shot)
+        if what is not None:
+            found[what] = not kind_of(part).missing(part, shot, results)
+    facts = studio.stores.media.get(shot.medium).facts
+    pixels = facts.width * facts.height * (shot.last - shot.first + 1) / 1e6
+    return ShotLine(
+        shot=shot.id, name=shot.name, medium=shot.medium, first=shot.first, last=shot.last, start=start,
+        standing=_standing(bool(does), states, doubts, open_), doubts=doubts, regions=len(shot.regions), found=found,
+        seconds={what: pixels / paces.get(what, 10.0) for what in findable()},
+    )  # fmt: skip
+
+
+def _standing(does: bool, states: set[FrameState], doubts: int, open_: bool) -> ShotStanding:
+    if not does:
+        return "untouched"
+    if open_ or "empty" in states:
+        return "open"
+    if doubts:
+        return "doubts"
+    return "guesses" if "guess" in states else "whole"
+
+
+def _search(studio: Studio, state: State, edit: InShots) -> Row | None:
+    """Begin to find what an edit added to shots."""
+    new = set(state.outcome.created)
+    parts: list[tuple[Shot, PartBase]] = [
+        (shot, part)
+        for shot in (state.document.shot(one) for one in dict.fromkeys(edit.shots))
+        for region in shot.regions
+        for part in region.parts
+        if part.id in new and found_as(part, shot) is not None
+    ]
+    if not parts:
+        return None
+    what = " and ".join(dict.fromkeys(found_as(part, shot) or "" for shot, part in parts))
+    return start(
+        studio.stores, "shots", f"Finding {what} in {len({shot.id for shot, _ in parts})} shots", state.id,
+        f"shots of {state.id}", parts=[[shot.id, part.id] for shot, part in parts],
+        subjects=[part.id for _, part in parts],
+        ends=list(accumulate(shot.last - shot.first + 1 for shot, _ in parts)),
+    )  # fmt: skip
+
+
+def _faces(studio: Studio, document: Project) -> dict[TrackKey, FaceInfo]:
+    """Every face of the film as it is shown."""
+    known = {seen.key: seen for _, seen in document.people.appearances()}
+    faces = {}
+    for shot, part in faces_parts(document):
+        for thing in kind_of(part).things(part, shot, studio.stores.results) or ():
+            key = (shot.id, part.id, thing.name)
+            faces[key] = FaceInfo(
+                shot=shot.id, part=part.id, track=thing.name, shot_name=shot.name, frames=len(thing.seen),
+                hidden=thing.covered, unsure=key in known and bool(known[key].perhaps), picture=thing_info(thing).picture,
+            )  # fmt: skip
+    return faces

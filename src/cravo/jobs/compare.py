@@ -1,0 +1,49 @@
+"""Comparing the faces of a film as a job."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cravo.core.document import Project, Shot
+from cravo.core.people.film import faces_parts, regroup
+from cravo.core.tasks.compare import describe_faces
+from cravo.jobs.stage import Stage, Stores, Waits
+from cravo.store.database import Row
+from cravo.store.projects import Unknown
+
+
+def compare(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
+    """Describe what was not described before, and write into the project who is who."""
+    project = str(row["project"])
+    document = stores.projects.get(project).document
+    searching = stores.work.open_on_any([part.id for _, part in faces_parts(document)])
+    if searching is not None:
+        raise Waits(searching["label"])
+    views = describe_faces(stores.media.get, document, stores.results, stores.faces.read(project), stage)
+    stores.faces.write(project, views)
+    if _unwanted(stores, project, str(row["id"])):
+        stores.faces.forget(project)
+        return None
+
+    def grouped(now: Project) -> Project:
+        regroup(now, stores.results, views, lambda shot: _begins(stores, shot))
+        return now
+
+    state = stores.projects.change(project, None, "Compare faces", grouped)
+    return {"people": len(state.document.people.persons)}
+
+
+def _unwanted(stores: Stores, project: str, work: str) -> bool:
+    """Whether the project was deleted meanwhile, or this work stopped: then nothing of it may stay."""
+    try:
+        stores.projects.get(project)
+    except Unknown:
+        return True
+    row = stores.work.get(work)
+    return row is None or bool(row["stop_wanted"])
+
+
+def _begins(stores: Stores, shot: Shot) -> list[int]:
+    """The frames of a shot on which another one begins within it, as far as that is known."""
+    cuts = stores.media.get(shot.medium).cuts or ()
+    return [cut for cut in cuts if shot.first < cut <= shot.last]

@@ -1,0 +1,218 @@
+"""The whole film over HTTP: the same in every shot, how shots stand, who is who, and what is kept of that."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from tests.asking import work_off
+from tests.heads import two_heads
+
+from cravo.core.finders.models import FACES_FAR, has_model
+from cravo.core.people.describe import describable
+from cravo.store.projects import Unknown
+
+pytestmark = pytest.mark.skipif(
+    not (has_model(FACES_FAR) and describable()), reason="the networks could not be installed here"
+)
+
+
+@pytest.fixture(scope="module")
+def heads(tmp_path_factory):
+    return two_heads(tmp_path_factory.mktemp("heads") / "heads.mp4").read_bytes()
+
+
+@pytest.fixture
+def film(client, stores, heads):
+    """Two shots of one clip with two faces each, nothing done yet."""
+    medium = client.post("/api/media?name=heads.mp4", content=heads).json()["id"]
+    work_off(stores)
+    return client.post("/api/projects", json={"name": "film", "media": [medium, medium]}).json()
+
+
+def lines(client, state):
+    return client.get(f"/api/projects/{state['id']}/shots").json()
+
+
+def in_shots(client, state, **edit):
+    shots = [one["shot"] for one in lines(client, state)]
+    body = {"seen": state["revision"], "edit": {"do": "in shots", "shots": shots, "edit": {"shot": shots[0], **edit}}}
+    return client.post(f"/api/projects/{state['id']}/shots/edit", json=body)
+
+
+def hide_faces(client, state):
+    return in_shots(client, state, do="new found", what="faces", hide=True)
+
+
+def people(client, state):
+    return client.get(f"/api/projects/{state['id']}/people").json()
+
+
+def latest(client, state):
+    return client.get(f"/api/projects/{state['id']}").json()
+
+
+def choose(client, state, **edit):
+    body = {"seen": latest(client, state)["revision"], "edit": {"do": "choose people", **edit}}
+    return client.post(f"/api/projects/{state['id']}/changes", json=body)
+
+
+@pytest.fixture
+def compared(client, stores, film):
+    state = hide_faces(client, film).json()["state"]
+    work_off(stores)
+    assert client.post(f"/api/projects/{state['id']}/people/compare").status_code == 201
+    work_off(stores)
+    return latest(client, state)
+
+
+def test_faces_are_found_in_every_shot_by_one_edit_and_one_piece_of_work(client, stores, film):
+    assert [one["standing"] for one in lines(client, film)] == ["untouched", "untouched"]
+    assert all(one["seconds"]["faces"] > 0 for one in lines(client, film))
+    begun = hide_faces(client, film).json()
+    assert begun["state"]["undo"] == "Find faces in 2 shots"
+    (row,) = stores.work.open()
+    assert (row["kind"], row["detail"]["ends"]) == ("shots", [30, 60])
+    assert [one["found"] for one in lines(client, film)] == [{"faces": False}, {"faces": False}]
+    work_off(stores)
+    after = stores.work.get(str(row["id"]))
+    assert (after["state"], after["done"], after["total"]) == ("done", 60, 60)
+    assert [(one["standing"], one["found"]) for one in lines(client, film)] == [("whole", {"faces": True})] * 2
+
+
+def test_undo_takes_it_back_everywhere_and_stops_the_work_and_redo_goes_on(client, stores, film):
+    state = hide_faces(client, film).json()["state"]
+    undone = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
+    assert [one["regions"] for one in lines(client, undone)] == [0, 0]
+    assert stores.work.open() == []
+    redone = client.post(f"/api/projects/{state['id']}/redo", json={"seen": undone["revision"]}).json()
+    assert [row["kind"] for row in stores.work.open()] == ["shots"]
+    work_off(stores)
+    assert [one["found"] for one in lines(client, redone)] == [{"faces": True}] * 2
+
+
+def test_a_recipe_and_the_looks_of_a_region_go_into_every_shot(client, stores, film):
+    recipes = {one["recipe"]["name"]: one["recipe"] for one in client.get("/api/recipes").json()}
+    hides = next(one for one in recipes.values() if any(r.get("finds") == "lettering" for r in one["regions"]))
+    state = in_shots(client, film, do="apply recipe", frame=0, recipe=hides).json()["state"]
+    items = state["document"]["layers"][0]["items"]
+    assert [[part["kind"] for region in shot["regions"] for part in region["parts"]] for shot in items] == [
+        ["lettering"]
+    ] * 2
+    first = items[0]
+    patch = [{"op": "replace", "path": "/layers/0/items/0/regions/0/inside", "value": [{"kind": "colour"}]}]
+    edit = {"seen": state["revision"], "label": "Solid", "patch": patch}
+    state = client.post(f"/api/projects/{state['id']}/edits", json=edit).json()
+    state = in_shots(client, state, do="same looks", of_shot=first["id"], region=first["regions"][0]["id"]).json()[
+        "state"
+    ]
+    looks = [shot["regions"][0]["inside"] for shot in state["document"]["layers"][0]["items"]]
+    assert [[one["kind"] for one in every] for every in looks] == [["colour"], ["colour"]]
+    assert looks[0][0]["id"] != looks[1][0]["id"]
+    spot = next(one for one in recipes.values() if any(r.get("place") == "spot" for r in one["regions"]))
+    refused = in_shots(client, state, do="apply recipe", frame=0, recipe=spot)
+    assert refused.status_code == 422
+    assert "every shot" in refused.json()["detail"]
+
+
+def test_the_same_people_of_two_shots_are_one_each_and_one_choice_hides_them_in_both(client, compared):
+    who = people(client, compared)
+    assert who["described"]
+    # The picture and its mirror image are in the picture together: two people, each in both shots.
+    assert sorted(len({face["shot"] for face in one["faces"]}) for one in who["persons"]) == [2, 2]
+    assert who["unknown"] == []
+    chosen, other = who["persons"]
+    assert choose(client, compared, persons=[chosen["id"]], hide=True, others=False).status_code == 200
+    after = {one["id"]: one for one in people(client, compared)["persons"]}
+    assert [face["hidden"] for face in after[chosen["id"]]["faces"]] == [True, True]
+    assert [face["hidden"] for face in after[other["id"]]["faces"]] == [False, False]
+    parts = [shot["regions"][0]["parts"][0] for shot in latest(client, compared)["document"]["layers"][0]["items"]]
+    assert [part["choice"] for part in parts] == ["all but", "all but"]
+
+
+def test_two_faces_are_told_to_be_one_person(client, compared):
+    one, other = (person["faces"][0] for person in people(client, compared)["persons"])
+    refs = [{name: face[name] for name in ("shot", "part", "track")} for face in (one, other)]
+    body = {"seen": compared["revision"], "one": refs[0], "other": refs[1], "same": True}
+    told = client.post(f"/api/projects/{compared['id']}/people/tell", json=body)
+    assert told.json()["undo"] == "The same person"
+    # In the other shot both are seen at once: whoever is the nearer goes along, the other cannot.
+    assert [len(person["faces"]) for person in people(client, compared)["persons"]] == [3, 1]
+
+
+def test_what_describes_faces_lies_in_one_file_and_nowhere_else(client, stores, compared):
+    views = stores.faces.read(compared["id"])
+    vectors = [view.vector for every in views.values() for view in every if view.vector is not None]
+    assert len(vectors) >= 4
+    (file,) = (stores.folder / "faces").iterdir()
+    assert file.stat().st_mode & 0o077 == 0
+    numbers = [f"{vector[0]:.6f}"[:8] for vector in vectors]
+    with stores.database.session() as session:
+        tables = [
+            row["tablename"]
+            for row in session.connection.execute("select tablename from pg_tables where schemaname = 'public'")
+        ]
+        told = "".join(
+            json.dumps([row["line"] for row in session.connection.execute(f"select t::text as line from {table} t")])
+            for table in tables
+        )
+    saved = client.get(f"/api/projects/{compared['id']}/file").text
+    for text in (told, saved, json.dumps(latest(client, compared))):
+        assert not any(number in text for number in numbers)
+    assert not any(holds(path, vectors) for path in stores.folder.rglob("*") if path.is_file() and path != file)
+
+
+def holds(path, vectors):
+    """Whether a file has the numbers of a face anywhere in it, as they lie in memory."""
+    content = path.read_bytes()
+    return any(
+        np.asarray(vector[:4], kind).tobytes() in content for vector in vectors for kind in (np.float32, np.float64)
+    )
+
+
+def test_it_is_deleted_at_a_press_and_what_is_hidden_stays(client, stores, compared):
+    chosen = people(client, compared)["persons"][0]
+    state = choose(client, compared, persons=[chosen["id"]], hide=False).json()
+    body = {"seen": state["revision"]}
+    after = client.post(f"/api/projects/{compared['id']}/people/forget", json=body).json()
+    assert list((stores.folder / "faces").iterdir()) == []
+    who = people(client, compared)
+    assert (who["described"], who["persons"]) == (False, [])
+    assert sorted(face["hidden"] for face in who["unknown"]) == [False, False, True, True]
+    one, other = ({name: face[name] for name in ("shot", "part", "track")} for face in who["unknown"][:2])
+    body = {"seen": after["revision"], "one": one, "other": other, "same": True}
+    refused = client.post(f"/api/projects/{compared['id']}/people/tell", json=body)
+    assert (refused.status_code, refused.json()["detail"]) == (
+        400, "What tells faces apart was deleted. Compare the faces once more.",
+    )  # fmt: skip
+
+
+def test_it_is_deleted_with_its_project(client, stores, compared):
+    assert client.delete(f"/api/projects/{compared['id']}").status_code == 204
+    assert list((stores.folder / "faces").iterdir()) == []
+
+
+def test_a_project_that_goes_while_its_faces_are_compared_leaves_nothing(client, stores, film, monkeypatch):
+    state = hide_faces(client, film).json()["state"]
+    work_off(stores)
+    client.post(f"/api/projects/{state['id']}/people/compare")
+    write = stores.faces.write
+
+    def deleted_meanwhile(project, views):
+        client.delete(f"/api/projects/{project}")
+        write(project, views)
+
+    monkeypatch.setattr(type(stores.faces), "write", lambda self, project, views: deleted_meanwhile(project, views))
+    work_off(stores)
+    with pytest.raises(Unknown):
+        stores.projects.get(state["id"])
+    assert list((stores.folder / "faces").iterdir()) == []
+
+
+def test_faces_are_compared_only_where_some_were_looked_for(client, film):
+    refused = client.post(f"/api/projects/{film['id']}/people/compare")
+    assert (refused.status_code, refused.json()["detail"]) == (
+        400, "No faces were looked for in this film yet. Hide the faces of every shot first.",
+    )  # fmt: skip
+    assert choose(client, film, persons=["nobody"], hide=True).status_code == 422
