@@ -12,6 +12,7 @@ from cravo.core.errors import CravoError
 
 if TYPE_CHECKING:
     from cravo.core.document import Stroke
+    from cravo.protecting import Protection
 
 Run = Callable[[argparse.Namespace], object]
 DOUBTFUL = 3  # what a command ends with where more is in doubt than was allowed
@@ -87,16 +88,26 @@ def add_to(commands: Commands) -> None:
     _all_around(found)
     found.add_argument("--out", type=Path, required=True, metavar="FOUND.json | MATTES/")
     _limited(found, "of the sky in doubt")
-    hide = commands.add("protect", _protect, "Hide the faces of a clip, or its people, and check that nobody is open.")
-    hide.add_argument("clip", type=Path)
-    hide.add_argument("out", type=Path, metavar="OUT.mp4")
+    hide = commands.add(
+        "protect", _protect,
+        "Hide the faces of a clip, or its people, and check that nobody is open; of many clips, or of all in a folder, "
+        "into another folder: what is done already is skipped, nothing is written over, and a summary is written. Ends "
+        f"with 0 where all is clean, with {DOUBTFUL} where something needs a look, with 1 where something went wrong.",
+    )  # fmt: skip
+    hide.add_argument("clips", type=Path, nargs="+", metavar="CLIP|FOLDER")
+    hide.add_argument("out", type=Path, metavar="OUT.mp4|OUT/")
     hide.add_argument("--faces", action="store_true", help="the faces; what is done where nothing is named")
     hide.add_argument("--people", action="store_true", help="whole people")
     hide.add_argument("--lettering", action="store_true", help="signs, plates, badges")
+    hide.add_argument("--only-plates", action="store_true", help="number plates, and nothing else unless it is named")
     hide.add_argument("--with", dest="how", choices=["pixelate", "blur", "solid"], default="pixelate")
     hide.add_argument("--voice", type=float, default=0, metavar="SEMITONES", help="make the voice lower (-5) or higher")
     _all_around(hide)
-    hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)")
+    hide.add_argument("--report", type=Path, metavar="REPORT.(json|html)", help="of many clips each has its own")
+    hide.add_argument("--jobs", type=int, default=1, metavar="N", help="clips at once (1)")
+    verify = commands.add("verify", _verify, "Say whether a file is the one that a report of a proof is of.")
+    verify.add_argument("report", type=Path, metavar="REPORT.(json|html)")
+    verify.add_argument("file", type=Path)
 
 
 def _with_strokes(command: argparse.ArgumentParser, required: bool) -> None:
@@ -252,22 +263,51 @@ def _find(options: argparse.Namespace) -> int:
     return 0
 
 
-def _protect(options: argparse.Namespace) -> None:
-    from cravo.protecting import What, protect
+def _protect(options: argparse.Namespace) -> int:
+    from cravo.protecting import Protection, What
 
-    what: set[What] = set()
-    if options.people:
-        what.add("people")
-    if options.lettering:
-        what.add("lettering")
-    if options.faces or not what:
-        what.add("faces")
-    made = protect(
-        options.clip, options.out, what, options.how, options.report, say, progress, options.voice, options.spherical
-    )
+    named: dict[What, bool] = {
+        "faces": options.faces, "people": options.people, "lettering": options.lettering, "plates": options.only_plates,
+    }  # fmt: skip
+    what = frozenset(name for name, wanted in named.items() if wanted) or frozenset[What](["faces"])
+    wish = Protection(what, options.how, options.voice, options.spherical)
+    if len(options.clips) == 1 and options.clips[0].is_file() and options.out.suffix:
+        return _protect_one(options.clips[0], options.out, wish, options.report)
+    from cravo.folders import protect_many
+
+    if options.report is not None:
+        raise CravoError("Of many clips each has its own report, beside its film.")
+    if options.out.is_file():
+        raise CravoError(f"{options.out} is a file. Name a folder for the films.")
+    ends = protect_many(options.clips, options.out, wish, max(options.jobs, 1), say)
+    print(f"{options.out / 'summary.html'}: written")
+    return ends
+
+
+def _protect_one(clip: Path, out: Path, wish: Protection, report: Path | None) -> int:
+    from cravo.protecting import protect
+
+    made = protect(clip, out, wish, [] if report is None else [report], say, progress)
     for gap in made.proof.gaps:
         print(f"  open: frames {gap.first} to {gap.last}, a {gap.what} {2 * gap.place.rx:.0f} pixels wide")
     for remark in made.proof.remarks:
         print(f"  {remark.reason}")
     hidden = sum(one.covered for one in made.proof.people)
-    print(f"{options.out}: {hidden} faces hidden, " + ("nothing is open" if made.clean else "look at what is open"))
+    print(f"{out}: {hidden} faces hidden, " + ("nothing is open" if made.clean else "look at what is open"))
+    return 0 if made.clean else DOUBTFUL
+
+
+def _verify(options: argparse.Namespace) -> int:
+    from cravo.core.proof.report import read_report, verified
+
+    try:
+        report = read_report(options.report.read_text())
+        against = verified(report, options.file)
+    except (OSError, UnicodeDecodeError) as error:
+        raise CravoError(f"{getattr(error, 'filename', None) or options.report} cannot be read.") from None
+    if against is None:
+        state = "nothing was open" if report.clean else "something was open: read the report"
+        print(f"{options.file} is the file that was checked on {report.made:%Y-%m-%d %H:%M} UTC; {state}.")
+        return 0
+    print(against)
+    return DOUBTFUL

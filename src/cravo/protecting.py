@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -12,7 +13,19 @@ import numpy as np
 
 from cravo.core.commands.finds import LARGE_CELLS
 from cravo.core.cutout.frame_mattes import FrameConfidence, FrameMatte
-from cravo.core.document import CutOut, Faces, Layer, Lettering, Look, MediumRef, Project, Region, ShapePart, Shot
+from cravo.core.document import (
+    CutOut,
+    Faces,
+    Layer,
+    Lettering,
+    Look,
+    MediumRef,
+    Plates,
+    Project,
+    Region,
+    ShapePart,
+    Shot,
+)
 from cravo.core.errors import CravoError
 from cravo.core.finders.found import cover_of
 from cravo.core.finders.matting import sees_people
@@ -32,8 +45,24 @@ from cravo.core.tasks.propagate import propagate
 from cravo.core.tasks.search import search
 from cravo.headless import Say, WrittenMattes, whole_clip
 
-What = Literal["faces", "people", "lettering"]
+What = Literal["faces", "people", "lettering", "plates"]
 With = Literal["pixelate", "blur", "solid"]
+SEARCHED: dict[What, type[Faces | Lettering]] = {"faces": Faces, "lettering": Lettering, "plates": Plates}
+
+
+@dataclass(frozen=True)
+class Protection:
+    """What of a clip is hidden and how, by how many semitones its voices are moved, and whether it shows all around."""
+
+    what: frozenset[What]
+    how: With = "pixelate"
+    voice: float = 0
+    spherical: bool = False
+
+    def __str__(self) -> str:
+        said = [", ".join(sorted(self.what)), self.how]
+        said += [f"voice {self.voice:g}"] if self.voice else []
+        return "; ".join(said + (["spherical"] if self.spherical else []))
 
 
 def find_faces(clip: Path, out: Path, progress: Progress, spherical: bool = False) -> int:
@@ -118,38 +147,29 @@ def _everyone(shot: Shot) -> CutOut:
     return CutOut(sort="everyone", span=(shot.first, shot.last))
 
 
-def protect(
-    clip: Path,
-    out: Path,
-    what: set[What],
-    how: With,
-    report: Path | None,
-    say: Say,
-    progress: Progress,
-    voice: float = 0,
-    spherical: bool = False,
-) -> Report:
-    """Hide the faces of a clip, or whole people, write the new file and check it. Nothing is written over the clip.
+def protect(clip: Path, out: Path, wish: Protection, reports: Iterable[Path], say: Say, progress: Progress) -> Report:
+    """Hide something of a clip, write the new file, check it, and write the report of that as data or as a page.
 
-    In a `spherical` clip all is looked for all around.
+    Nothing is written over the clip. Raises CravoError with a sentence.
     """
     if out.suffix.lower() != ".mp4":
         raise CravoError("The name of the new file must end in .mp4.")
     if out.exists() and out.samefile(clip):
         raise CravoError("The new file would take the place of the clip. Choose another name.")
-    medium, shot = whole_clip(clip, spherical)
-    facts, shot.voice = medium.facts, voice
+    medium, shot = whole_clip(clip, wish.spherical)
+    facts, shot.voice = medium.facts, wish.voice
     results = _CodedResults()
-    for name, part in (("faces", Faces()), ("lettering", Lettering())):
-        if name in what:
-            say(f"Finding {name} ...")
+    for name, kind in SEARCHED.items():
+        if name in wish.what:
+            part = kind()
+            say(f"Finding {part.name.lower()} ...")
             search(medium, shot, part, results, progress)
-            shot.regions.append(Region(name=name.capitalize(), parts=[part], inside=[_look(how)]))
-    if "people" in what:
+            shot.regions.append(Region(name=part.name, parts=[part], inside=[_look(wish.how)]))
+    if "people" in wish.what:
         say("Finding people ...")
         everyone = _everyone(shot)
         propagate(medium, shot, everyone, everyone.span, results, progress)
-        shot.regions.append(Region(name="People", parts=[everyone], inside=[_look(how)]))
+        shot.regions.append(Region(name="People", parts=[everyone], inside=[_look(wish.how)]))
     project = Project(
         name=clip.stem[:120], rate=facts.rate, width=facts.width & ~1, height=facts.height & ~1,
         layers=[Layer(items=[shot])], media=[MediumRef(id="clip", name=clip.name)],
@@ -164,7 +184,8 @@ def protect(
     finally:
         plan.close()
     made = Report.of(project, proof, [file_seen(clip, clip.name)], file_seen(out, out.name), invented(project, results))
-    if report is not None:
+    made.asked = str(wish)
+    for report in reports:
         _write(report, made.to_html() if report.suffix.lower() in (".html", ".htm") else made.to_json())
     return made
 

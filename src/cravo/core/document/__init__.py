@@ -56,6 +56,7 @@ from cravo.core.document.parts.horizon import Horizon
 from cravo.core.document.parts.lettering import Lettering
 from cravo.core.document.parts.matte import MatteClip
 from cravo.core.document.parts.path import Path
+from cravo.core.document.parts.plates import Plates
 from cravo.core.document.parts.rectangle import Rectangle
 from cravo.core.document.people import Appearance, FilmPerson, People, Told, TrackKey, TrackRef
 from cravo.core.document.project import (
@@ -117,6 +118,7 @@ __all__ = [
     "People",
     "Pick",
     "Placing",
+    "Plates",
     "PointedPart",
     "Pose",
     "Project",
