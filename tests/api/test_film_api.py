@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import json
 
+import cv2
 import numpy as np
 import pytest
-from tests.asking import work_off
+from skimage.data import cat
+from tests.asking import change, work_off
+from tests.footage import make_clip, textured
 from tests.heads import two_heads
 
 from cravo.core.finders.models import FACES_FAR, has_model
@@ -24,7 +27,7 @@ def heads(tmp_path_factory):
 
 
 @pytest.fixture
-def film(client, stores, heads):
+def two_shots(client, stores, heads):
     """Two shots of one clip with two faces each, nothing done yet."""
     medium = client.post("/api/media?name=heads.mp4", content=heads).json()["id"]
     work_off(stores)
@@ -59,30 +62,30 @@ def choose(client, state, **edit):
 
 
 @pytest.fixture
-def compared(client, stores, film):
-    state = hide_faces(client, film).json()["state"]
+def compared(client, stores, two_shots):
+    state = hide_faces(client, two_shots).json()["state"]
     work_off(stores)
     assert client.post(f"/api/projects/{state['id']}/people/compare").status_code == 201
     work_off(stores)
     return latest(client, state)
 
 
-def test_faces_are_found_in_every_shot_by_one_edit_and_one_piece_of_work(client, stores, film):
-    assert [one["standing"] for one in lines(client, film)] == ["untouched", "untouched"]
-    assert all(one["seconds"]["faces"] > 0 for one in lines(client, film))
-    begun = hide_faces(client, film).json()
+def test_faces_are_found_in_every_shot_by_one_edit_and_one_piece_of_work(client, stores, two_shots):
+    assert [one["standing"] for one in lines(client, two_shots)] == ["untouched", "untouched"]
+    assert all(one["seconds"]["faces"] > 0 for one in lines(client, two_shots))
+    begun = hide_faces(client, two_shots).json()
     assert begun["state"]["undo"] == "Find faces in 2 shots"
     (row,) = stores.work.open()
     assert (row["kind"], row["detail"]["ends"]) == ("shots", [30, 60])
-    assert [one["found"] for one in lines(client, film)] == [{"faces": False}, {"faces": False}]
+    assert [one["found"] for one in lines(client, two_shots)] == [{"faces": False}, {"faces": False}]
     work_off(stores)
     after = stores.work.get(str(row["id"]))
     assert (after["state"], after["done"], after["total"]) == ("done", 60, 60)
-    assert [(one["standing"], one["found"]) for one in lines(client, film)] == [("whole", {"faces": True})] * 2
+    assert [(one["standing"], one["found"]) for one in lines(client, two_shots)] == [("whole", {"faces": True})] * 2
 
 
-def test_undo_takes_it_back_everywhere_and_stops_the_work_and_redo_goes_on(client, stores, film):
-    state = hide_faces(client, film).json()["state"]
+def test_undo_takes_it_back_everywhere_and_stops_the_work_and_redo_goes_on(client, stores, two_shots):
+    state = hide_faces(client, two_shots).json()["state"]
     undone = client.post(f"/api/projects/{state['id']}/undo", json={"seen": state["revision"]}).json()
     assert [one["regions"] for one in lines(client, undone)] == [0, 0]
     assert stores.work.open() == []
@@ -92,10 +95,10 @@ def test_undo_takes_it_back_everywhere_and_stops_the_work_and_redo_goes_on(clien
     assert [one["found"] for one in lines(client, redone)] == [{"faces": True}] * 2
 
 
-def test_a_recipe_and_the_looks_of_a_region_go_into_every_shot(client, stores, film):
+def test_a_recipe_and_the_looks_of_a_region_go_into_every_shot(client, stores, two_shots):
     recipes = {one["recipe"]["name"]: one["recipe"] for one in client.get("/api/recipes").json()}
     hides = next(one for one in recipes.values() if any(r.get("finds") == "lettering" for r in one["regions"]))
-    state = in_shots(client, film, do="apply recipe", frame=0, recipe=hides).json()["state"]
+    state = in_shots(client, two_shots, do="apply recipe", frame=0, recipe=hides).json()["state"]
     items = state["document"]["layers"][0]["items"]
     assert [[part["kind"] for region in shot["regions"] for part in region["parts"]] for shot in items] == [
         ["lettering"]
@@ -193,8 +196,8 @@ def test_it_is_deleted_with_its_project(client, stores, compared):
     assert list((stores.folder / "faces").iterdir()) == []
 
 
-def test_a_project_that_goes_while_its_faces_are_compared_leaves_nothing(client, stores, film, monkeypatch):
-    state = hide_faces(client, film).json()["state"]
+def test_a_project_that_goes_while_its_faces_are_compared_leaves_nothing(client, stores, two_shots, monkeypatch):
+    state = hide_faces(client, two_shots).json()["state"]
     work_off(stores)
     client.post(f"/api/projects/{state['id']}/people/compare")
     write = stores.faces.write
@@ -210,9 +213,80 @@ def test_a_project_that_goes_while_its_faces_are_compared_leaves_nothing(client,
     assert list((stores.folder / "faces").iterdir()) == []
 
 
-def test_faces_are_compared_only_where_some_were_looked_for(client, film):
-    refused = client.post(f"/api/projects/{film['id']}/people/compare")
+def test_faces_are_compared_only_where_some_were_looked_for(client, two_shots):
+    refused = client.post(f"/api/projects/{two_shots['id']}/people/compare")
     assert (refused.status_code, refused.json()["detail"]) == (
         400, "No faces were looked for in this film yet. Hide the faces of every shot first.",
     )  # fmt: skip
-    assert choose(client, film, persons=["nobody"], hide=True).status_code == 422
+    assert choose(client, two_shots, persons=["nobody"], hide=True).status_code == 422
+
+
+@pytest.fixture
+def signs(client, stores, tmp_path):
+    """Two clips that show a sign, and one that does not; it is marked in the first, and hidden there."""
+    media = []
+    for number, corners in enumerate(
+        ([(60, 40), (300, 60), (290, 220), (70, 210)], [(120, 90), (210, 84), (214, 150), (122, 156)], None)
+    ):
+        clip = make_clip(tmp_path / f"{number}.mp4", [hung(corners, frame, number) for frame in range(14)])
+        media.append(client.post(f"/api/media?name={number}.mp4", content=clip.read_bytes()).json()["id"])
+    work_off(stores)
+    state = client.post("/api/projects", json={"name": "signs", "media": media}).json()
+    points = [{"x": x, "y": y} for x, y in ((-1, -1), (1, -0.8), (0.9, 0.9), (-0.9, 0.8))]
+    path = {"kind": "path", "name": "Path", "x": 180, "y": 130, "rx": 120, "ry": 90, "points": points}
+    state = change(client, state, do="new region", frame=0, part=path).json()
+    patch = [{"op": "add", "path": "/layers/0/items/0/regions/0/inside", "value": [{"kind": "colour"}]}]
+    body = {"seen": state["revision"], "label": "Solid", "patch": patch}
+    return client.post(f"/api/projects/{state['id']}/edits", json=body).json()
+
+
+def hung(corners, frame, seed):
+    """A picture with a sign in it that goes to the right by a pixel a frame."""
+    picture = textured(400, 240, 20 + seed)
+    if corners is None:
+        return picture
+    sign = cat()
+    own = np.array([(0, 0), (451, 0), (451, 300), (0, 300)], np.float32)
+    onto = cv2.getPerspectiveTransform(own, np.array(corners, np.float32) + np.array([frame, 0], np.float32))
+    mask = cv2.warpPerspective(np.ones((300, 451), np.uint8), onto, (400, 240)) > 0
+    picture[mask] = cv2.warpPerspective(cv2.GaussianBlur(sign, (0, 0), 1), onto, (400, 240))[mask]
+    return picture
+
+
+def test_a_sign_is_found_in_the_other_shots_taken_and_followed(client, stores, signs):
+    first = signs["document"]["layers"][0]["items"][0]
+    body = {"shot": first["id"], "region": first["regions"][0]["id"]}
+    assert client.get(f"/api/projects/{signs['id']}/alike").json() is None
+    assert client.post(f"/api/projects/{signs['id']}/alike", json=body).status_code == 201
+    work_off(stores)
+    found = client.get(f"/api/projects/{signs['id']}/alike").json()
+    (one,) = found["finds"]
+    assert (one["shot_name"], one["taken"]) == ("1.mp4", False)
+    assert one["x"] == pytest.approx(168 + one["sequence_frame"] - 14, abs=8)
+    taken = client.post(
+        f"/api/projects/{signs['id']}/alike/take", json={"seen": signs["revision"], "numbers": [0]}
+    ).json()
+    assert taken["state"]["undo"] == "The same in 1 shots"
+    shot = taken["state"]["document"]["layers"][0]["items"][1]
+    assert [look["kind"] for look in shot["regions"][0]["inside"]] == ["colour"]
+    work_off(stores)
+    lane = client.get(f"/api/projects/{signs['id']}/lanes/{shot['id']}").json()
+    assert {run["state"] for run in lane["regions"][0]["runs"]} <= {"sure", "set"}
+    assert [one["taken"] for one in client.get(f"/api/projects/{signs['id']}/alike").json()["finds"]] == [True]
+    refused = client.post(f"/api/projects/{signs['id']}/alike/take", json={"seen": 99, "numbers": [7]})
+    assert refused.status_code == 404
+
+
+def test_what_is_too_plain_to_be_recognised_is_said(client, stores, project):
+    shot = project["document"]["layers"][0]["items"][0]
+    region = shot["regions"][0]["id"]
+    tiny = [
+        {"op": "replace", "path": "/layers/0/items/0/regions/0/parts/0/rx", "value": 3},
+        {"op": "replace", "path": "/layers/0/items/0/regions/0/parts/0/ry", "value": 3},
+    ]
+    state = client.post(
+        f"/api/projects/{project['id']}/edits", json={"seen": project["revision"], "label": "Tiny", "patch": tiny}
+    ).json()
+    row = client.post(f"/api/projects/{state['id']}/alike", json={"shot": shot["id"], "region": region}).json()
+    work_off(stores)
+    assert "too little on Region 1 to recognise it by" in client.get(f"/api/work/{row['id']}").json()["problem"]

@@ -5,11 +5,15 @@ from __future__ import annotations
 from itertools import accumulate
 from uuid import UUID
 
+import numpy as np
 from fastapi import APIRouter
 
 from cravo.api.found import thing_info
 from cravo.api.models.base import BaseRevision
 from cravo.api.models.film import (
+    AlikeFound,
+    AlikeInfo,
+    AlikeRequest,
     FaceInfo,
     PeopleInfo,
     PersonInfo,
@@ -18,23 +22,25 @@ from cravo.api.models.film import (
     ShotsBegun,
     ShotsEdit,
     ShotStanding,
+    TakeRequest,
     TellRequest,
 )
 from cravo.api.models.projects import ProjectState
 from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, work_info
-from cravo.core.commands import ForgetPeople, InShots
+from cravo.core.commands import AlikeFind, CoverAlike, ForgetPeople, InShots, NewFound
 from cravo.core.commands.people import tell
-from cravo.core.document import PartBase, Project, Shot, TrackKey
-from cravo.core.errors import CravoError
+from cravo.core.document import PartBase, Project, Region, Shot, TrackKey
+from cravo.core.errors import BadDocument, CravoError
 from cravo.core.parts.registry import findable, found_as, kind_of
 from cravo.core.people.describe import describable
 from cravo.core.people.film import faces_parts, questions, regroup, sureness
 from cravo.core.proof.coverage import flags, runs
 from cravo.core.review import FrameState
+from cravo.core.timing import SourceFrame
 from cravo.jobs.queue import start
 from cravo.store.database import Row
-from cravo.store.projects import State
+from cravo.store.projects import State, Unknown
 
 router = APIRouter(prefix="/api/projects", tags=["film"])
 
@@ -61,7 +67,59 @@ def shots(project: UUID, studio: TheStudio) -> list[ShotLine]:
 def in_shots(project: UUID, wish: ShotsEdit, studio: TheStudio) -> ShotsBegun:
     """An edit in many shots at once; what it is to find is found in one shot after the other, as one piece of work."""
     state = studio.command(project, wish.seen, wish.edit)
-    begun = _search(studio, state, wish.edit)
+    begun = _search(studio, state, "Finding " + _what(wish.edit))
+    return ShotsBegun(state=studio.seen(state), work=None if begun is None else work_info(begun))
+
+
+@router.post("/{project}/alike", status_code=201)
+def begin_alike(project: UUID, wish: AlikeRequest, studio: TheStudio) -> WorkInfo:
+    """Look in every other shot for what a region covers."""
+    state = studio.state(str(project))
+    shot = state.document.shot(wish.shot)
+    region = shot.region(wish.region)
+    if shot.sphere is not None:
+        raise CravoError("What lies on a sphere cannot be looked for in other shots yet.")
+    label = f"Looking for {region.name} in every shot"
+    row = start(studio.stores, "alike", label, state.id, region.id, shot=shot.id, region=region.id)
+    return work_info(row)
+
+
+@router.get("/{project}/alike")
+def alike(project: UUID, studio: TheStudio) -> AlikeFound | None:
+    """What the last such search found; null where there was none, or its region is gone."""
+    state = studio.state(str(project))
+    found = _alike(studio, state)
+    if found is None:
+        return None
+    _, region, finds = found
+    plan = studio.plan(state)
+    lines = []
+    for number, find in enumerate(finds):
+        shot = next((one for one in state.document.shots() if one.id == find.shot), None)
+        if shot is None or not shot.first <= find.frame <= shot.last:
+            continue
+        (left, top), (right, bottom) = (tuple(map(edge, zip(*find.points, strict=True))) for edge in (min, max))
+        lines.append(
+            AlikeInfo(
+                number=number, shot=shot.id, shot_name=shot.name, sure=find.sure,
+                sequence_frame=plan.sequence_frame(shot, SourceFrame(find.frame)),
+                x=(left + right) / 2, y=(top + bottom) / 2, side=1.4 * max(right - left, bottom - top),
+                taken=_covered(shot, find),
+            )
+        )  # fmt: skip
+    return AlikeFound(name=region.name, finds=lines)
+
+
+@router.post("/{project}/alike/take", status_code=201)
+def take_alike(project: UUID, wish: TakeRequest, studio: TheStudio) -> ShotsBegun:
+    """Make finds regions with the same looks, and follow them."""
+    found = _alike(studio, studio.state(str(project)))
+    if found is None or not all(0 <= number < len(found[2]) for number in wish.numbers):
+        raise Unknown("This was found by a search that is not there any more. Look once more.")
+    shot, region, finds = found
+    edit = CoverAlike(of_shot=shot.id, region=region.id, finds=[finds[number] for number in wish.numbers])
+    state = studio.command(project, wish.seen, edit)
+    begun = _search(studio, state, f"Following {region.name}")
     return ShotsBegun(state=studio.seen(state), work=None if begun is None else work_info(begun))
 
 
@@ -131,6 +189,10 @@ def forget(project: UUID, wish: BaseRevision, studio: TheStudio) -> ProjectState
     return studio.seen(studio.command(project, wish.seen, ForgetPeople()))
 
 
+def _what(edit: InShots) -> str:
+    return edit.edit.what if isinstance(edit.edit, NewFound) else edit.edit.label.lower()
+
+
 def _line(studio: Studio, shot: Shot, start: int, open_: bool, paces: dict[str, float]) -> ShotLine:
     results = studio.stores.results
     does = [region for region in shot.regions if region.on and (region.inside or region.outside)]
@@ -160,24 +222,49 @@ def _standing(does: bool, states: set[FrameState], doubts: int, open_: bool) -> 
     return "guesses" if "guess" in states else "whole"
 
 
-def _search(studio: Studio, state: State, edit: InShots) -> Row | None:
-    """Begin to find what an edit added to shots."""
+def _search(studio: Studio, state: State, label: str) -> Row | None:
+    """Begin to find, or to follow, what an edit added to shots."""
     new = set(state.outcome.created)
     parts: list[tuple[Shot, PartBase]] = [
         (shot, part)
-        for shot in (state.document.shot(one) for one in dict.fromkeys(edit.shots))
+        for shot in state.document.shots()
         for region in shot.regions
         for part in region.parts
-        if part.id in new and found_as(part, shot) is not None
+        if part.id in new and (part.moves_with or found_as(part, shot) is not None)
     ]
     if not parts:
         return None
-    what = " and ".join(dict.fromkeys(found_as(part, shot) or "" for shot, part in parts))
     return start(
-        studio.stores, "shots", f"Finding {what} in {len({shot.id for shot, _ in parts})} shots", state.id,
+        studio.stores, "shots", f"{label} in {len({shot.id for shot, _ in parts})} shots", state.id,
         f"shots of {state.id}", parts=[[shot.id, part.id] for shot, part in parts],
-        subjects=[part.id for _, part in parts],
+        subjects=[part.id for _, part in parts] + [part.moves_with for _, part in parts if part.moves_with],
         ends=list(accumulate(shot.last - shot.first + 1 for shot, _ in parts)),
+    )  # fmt: skip
+
+
+def _alike(studio: Studio, state: State) -> tuple[Shot, Region, list[AlikeFind]] | None:
+    """The region that was looked for last, and what was found; None where it is gone."""
+    row = studio.stores.work.last_alike(state.id)
+    if row is None:
+        return None
+    try:
+        shot = state.document.shot(row["detail"]["shot"])
+        return (
+            shot,
+            shot.region(row["detail"]["region"]),
+            [AlikeFind.model_validate(one) for one in row["detail"]["finds"]],
+        )
+    except BadDocument:
+        return None
+
+
+def _covered(shot: Shot, find: AlikeFind) -> bool:
+    """Whether a motion of the shot began from where it was found."""
+    spots = np.array(find.points)
+    return any(
+        motion.at == find.frame and len(motion.area) >= 3
+        and np.abs(np.array(motion.area).mean(0) - spots.mean(0)).max() < 0.2 * np.ptp(spots, axis=0).max()
+        for motion in shot.motions
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from cravo.api.models.base import BaseRevision
 from cravo.api.models.projects import Change, NewProject, PatchEdit, ProjectLine, ProjectState, RelinkRequest
 from cravo.api.studio import Studio, TheStudio, download
 from cravo.core import arrange
-from cravo.core.document import Motion, Project
+from cravo.core.document import Motion, Project, Shot
 from cravo.core.timeline import from_timeline, to_timeline
 from cravo.core.validation import open_project
 from cravo.core.vetting import vet
@@ -52,7 +52,17 @@ def add(new: NewProject, studio: TheStudio) -> ProjectState:
     document = Project(name=new.name)
     for medium in new.media:
         _add_shot(studio, document, medium)
-    return studio.seen(studio.stores.projects.add(document))
+    media, unknown = studio.stores.media.get, list[Shot]()
+    for shot in list(document.shots()) if new.split else ():
+        begins = media(shot.medium).cuts
+        if begins is None:
+            unknown.append(shot)
+        else:
+            arrange.split_at(document, shot.id, [at for at in begins if shot.first < at <= shot.last], media)
+    state = studio.stores.projects.add(document)
+    for shot in unknown:  # its clip was not looked through yet
+        start(studio.stores, "cuts", f"Finding cuts in {shot.name}", state.id, shot.id, shot=shot.id)
+    return studio.seen(state)
 
 
 @router.post("/demo", status_code=201)

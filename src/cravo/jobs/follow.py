@@ -7,6 +7,7 @@ from typing import Any
 
 from cravo.core.document import Motion, Project, Shot
 from cravo.core.errors import CravoError
+from cravo.core.progress import Progress
 from cravo.core.proof.missing import missing
 from cravo.core.stack.plan import Plan
 from cravo.core.tasks.track import track
@@ -23,13 +24,27 @@ def follow(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     if motion is None:
         raise CravoError("The motion was deleted while it was to be followed.")
     first, last = detail["span"]
+    return follow_motion(stores, document, shot, motion, (first, last), stage, bool(detail.get("again")))
+
+
+def follow_motion(
+    stores: Stores,
+    document: Project,
+    shot: Shot,
+    motion: Motion,
+    span: tuple[int, int],
+    progress: Progress,
+    again: bool = False,
+) -> dict[str, Any] | None:
+    """Follow a motion of a shot over a span; returns where it was lost last, if it was."""
+    first, last = span
     _ready_to_hold_out(stores, document, shot, motion, first, last)
     medium = stores.media.get(shot.medium)
     size = (medium.facts.width, medium.facts.height)
     with closing(Plan(document, stores.media.get, stores.results)) as plan:
         lost = track(
             medium, shot, motion, (first, last), stores.results,
-            lambda region, frame: plan.shots.matte(shot, region, frame, *size), stage, bool(detail.get("again")),
+            lambda region, frame: plan.shots.matte(shot, region, frame, *size), progress, again,
         )  # fmt: skip
     return {"lost": lost} if lost is not None else None
 

@@ -18,6 +18,7 @@ import procrastinate
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 
 from cravo.core.errors import CravoError, Stopped
+from cravo.jobs.alike import alike
 from cravo.jobs.compare import compare
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
@@ -74,6 +75,7 @@ KINDS: dict[str, Kind] = {
     "find": Kind(find, "search", 100),
     "shots": Kind(shots, "search", 90),
     "compare": Kind(compare, "search", 80),
+    "alike": Kind(alike, "search", 80),
     "draw": Kind(draw, "demo", 100),
 }
 

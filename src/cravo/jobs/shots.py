@@ -1,4 +1,4 @@
-"""What was added to many shots at once, found in one shot after the other."""
+"""What was added to many shots at once, found or followed in one shot after the other."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from cravo.core.document import PartBase, Project, Shot
 from cravo.core.errors import BadDocument, CravoError, Stopped
 from cravo.core.progress import Progress
 from cravo.jobs.find import find_in
+from cravo.jobs.follow import follow_motion
 from cravo.jobs.stage import Stage, Stores
 from cravo.store.database import Row
 
@@ -24,12 +25,18 @@ def shots(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     problems: list[str] = []
     last: dict[str, Any] = {}
     for (shot_id, part_id), (begin, end) in zip(detail["parts"], pairwise([0, *detail["ends"]]), strict=True):
-        found = _there(stores.projects.get(project).document, shot_id, part_id)
+        document = stores.projects.get(project).document
+        found = _there(document, shot_id, part_id)
         if found is None:
             continue
         shot, part = found
+        progress = _within(stage, begin, end, total)
         try:
-            last = find_in(stores, shot, part, _within(stage, begin, end, total))
+            motion = shot.motion(part.moves_with)
+            if motion is not None:
+                follow_motion(stores, document, shot, motion, motion.span, progress)
+            else:
+                last = find_in(stores, shot, part, progress)
         except Stopped:
             raise
         except CravoError as error:

@@ -99,6 +99,11 @@ class Work:
         with self._database.session() as session:
             return session.row("work", "last_proof", project=project)
 
+    def last_alike(self, project: str) -> Row | None:
+        """The last search of a project for what is the same in other shots."""
+        with self._database.session() as session:
+            return session.row("work", "last_alike", project=project)
+
     def exports(self, project: str) -> list[Row]:
         """Every export of a project, the latest first."""
         with self._database.session() as session:

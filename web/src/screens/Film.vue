@@ -10,9 +10,11 @@ import { lengthOf } from '../parts/words'
 import { placeIn, STANDINGS, useFilm, type Standing } from '../state/film'
 import { needsSpot, useLooks } from '../state/looks'
 import { useShelf } from '../state/shelf'
+import { isShape } from '../state/numbers'
 import { shotsOf } from '../state/shots'
 import { standing as waiting, useWork } from '../state/work'
 import { useStores } from '../state/stores'
+import Alike from './Alike.vue'
 import People from './People.vue'
 
 const route = useRoute()
@@ -43,9 +45,18 @@ const treated = computed(() =>
 )
 const recipes = computed(() => looks.recipes.filter((one) => !needsSpot(one) && one.recipe.regions.every(goesAlone)))
 const goesAlone = (one: { place?: string; finds?: string | null }) => one.place !== 'selected' || !!one.finds
+/** Drawn regions, which may be looked for in the other shots. */
+const drawn = computed(() =>
+  shotsOf(session.document).flatMap((shot) =>
+    shot.regions
+      .filter((one) => one.parts.some(isShape))
+      .map((one) => ({ shot: shot.id, region: one.id, label: `${one.name} of ${shot.name}` })),
+  ),
+)
 const jobs = computed(() => [
   ...FINDS.map(({ label, value }) => ({ label, value })),
   ...recipes.value.map((one) => ({ label: `Recipe: ${one.recipe.name}`, value: `recipe ${one.id}` })),
+  ...drawn.value.map((one) => ({ label: `Find ${one.label}`, value: `alike ${one.region}` })),
   ...treated.value.map((one) => ({ label: `Looks as ${one.label}`, value: `looks ${one.region}` })),
 ])
 const finds = computed(() => FINDS.find((one) => one.value === what.value)?.finds ?? null)
@@ -63,7 +74,10 @@ const seconds = computed(() => {
   const of = finds.value
   return of ? chosen.value.reduce((sum, one) => sum + (one.seconds[of] ?? 0), 0) : 0
 })
-const several = computed(() => `Do it in ${chosen.value.length} ${chosen.value.length === 1 ? 'shot' : 'shots'}`)
+const several = computed(() => {
+  if (what.value.startsWith('alike')) return 'Look in every shot'
+  return `Do it in ${chosen.value.length} ${chosen.value.length === 1 ? 'shot' : 'shots'}`
+})
 
 let stopShowing = () => {}
 onMounted(async () => {
@@ -91,7 +105,10 @@ function begin() {
   if (!first) return
   const [kind] = what.value.split(' ')
   const rest = what.value.slice(kind.length + 1)
-  if (kind === 'find') {
+  if (kind === 'alike') {
+    const of = drawn.value.find((one) => one.region === rest)
+    if (of) void film.look(of.shot, of.region)
+  } else if (kind === 'find') {
     const job = FINDS.find((one) => one.value === what.value)!
     void film.inShots(shots, { do: 'new found', shot: first, what: job.finds, how: 'add', hide: job.hide })
   } else if (kind === 'recipe') {
@@ -181,6 +198,7 @@ function workOn(one: ShotLine) {
         <button class="plainbutton" type="button" @click="tickAll(true)">Tick all</button>
         <button class="plainbutton" type="button" @click="tickAll(false)">Tick none</button>
       </div>
+      <Alike v-if="film.alike || film.looking" />
       <p v-if="film.shots && !every.length" class="soft">
         There is no shot yet. Put clips on the layers of the Bench, or begin a project with clips on the Shelf.
       </p>

@@ -20,6 +20,7 @@ const walk = useWalk()
 const drawing = computed(() => work.running.filter((one) => one.kind === 'draw'))
 const router = useRouter()
 const chosen = ref<string[]>([])
+const split = ref(false) // a new project is split at the cuts of its clips
 const over = ref(false)
 const busy = ref(false)
 const clipInput = ref<HTMLInputElement>()
@@ -64,10 +65,20 @@ const beginWalk = (which: Walk) =>
   start(async () => {
     const [clip] = await content(api.POST('/api/media/demo'))
     await until(() => shelf.medium(clip.id)?.state === 'ready').toBeTruthy()
-    const made = await content(api.POST('/api/projects', { body: { name: STEPS[which].name, media: [clip.id] } }))
+    const made = await content(
+      api.POST('/api/projects', { body: { name: STEPS[which].name, media: [clip.id], split: false } }),
+    )
     walk.begin(made.id, which)
     return made
   })
+
+/** What is offered to be done at the cuts of the chosen clips; empty where they have none. */
+const cuts = computed(() => {
+  const every = chosen.value.map(shelf.medium).filter((one) => one?.kind === 'clip')
+  const known = every.reduce((sum, one) => sum + (one?.cuts?.length ?? 0), 0)
+  if (every.some((one) => !one?.cuts)) return 'Split at cuts'
+  return known ? `Split at ${known} ${known === 1 ? 'cut' : 'cuts'}` : ''
+})
 
 const openDemo = (layers = false) =>
   start(async () => {
@@ -81,7 +92,9 @@ function newProject() {
   const clips = chosen.value.map(shelf.medium).filter((one): one is Medium => one?.state === 'ready')
   const name = clips.length ? clips[0].name.replace(/\.[^.]+$/, '').slice(0, 200) : 'New project'
   return start(async () => {
-    const made = await content(api.POST('/api/projects', { body: { name, media: clips.map((clip) => clip.id) } }))
+    const made = await content(
+      api.POST('/api/projects', { body: { name, media: clips.map((clip) => clip.id), split: split.value } }),
+    )
     walk.offer(made.id)
     return made
   })
@@ -223,6 +236,7 @@ function detail(clip: Medium): string {
           <h2 id="clips">Clips</h2>
           <span class="spring"></span>
           <NButton size="small" @click="clipInput?.click()">Add clips …</NButton>
+          <NCheckbox v-if="cuts" v-model:checked="split" size="small">{{ cuts }}</NCheckbox>
           <NButton
             size="small"
             :type="chosen.length ? 'primary' : 'default'"

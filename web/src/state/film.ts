@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, content } from '../api/client'
 import { listen } from '../api/news'
-import type { Edit, FaceInfo, PeopleInfo, ProjectState, ShotLine } from '../api/types'
+import type { AlikeFound, Edit, FaceInfo, PeopleInfo, ProjectState, ShotLine } from '../api/types'
 import { useProof } from './proof'
 import { attempt } from './say'
 import { useSession } from './session'
@@ -29,8 +29,10 @@ export const useFilm = defineStore('film', () => {
   const proof = useProof()
   const shots = shallowRef<ShotLine[] | null>(null) // null before they are known
   const people = shallowRef<PeopleInfo | null>(null)
+  const alike = shallowRef<AlikeFound | null>(null) // what was found by the last look for the same thing
   const path = () => ({ params: { path: { project: session.id! } } })
   const searching = computed(() => work.running.find((one) => one.kind === 'shots' && one.project === session.id))
+  const looking = computed(() => work.running.find((one) => one.kind === 'alike' && one.project === session.id))
   const comparing = computed(() => work.running.find((one) => one.kind === 'compare' && one.project === session.id))
   const version = ref(0) // of the pictures of shots: it grows when they may look different
   let shown = 0 // screens that show people
@@ -43,7 +45,7 @@ export const useFilm = defineStore('film', () => {
   watch(
     () => session.id,
     () => {
-      shots.value = people.value = null
+      shots.value = people.value = alike.value = null
       void load()
     },
   )
@@ -56,7 +58,9 @@ export const useFilm = defineStore('film', () => {
     await attempt(async () => {
       const lines = await content(api.GET('/api/projects/{project}/shots', path()))
       const who = shown ? await content(api.GET('/api/projects/{project}/people', path())) : people.value
+      const same = shown ? await content(api.GET('/api/projects/{project}/alike', path())) : alike.value
       if (project !== session.id) return
+      alike.value = same
       shots.value = lines
       people.value = who
     })
@@ -78,6 +82,26 @@ export const useFilm = defineStore('film', () => {
           body: { seen, edit: { do: 'in shots' as const, shots: of, edit } },
         }
         const answer = await content(api.POST('/api/projects/{project}/shots/edit', asked))
+        if (answer.work) took(answer.work)
+        return answer.state as ProjectState
+      }),
+    )
+  }
+
+  /** Look in every other shot for what a region covers. */
+  function look(shot: string, region: string) {
+    const asked = { ...path(), body: { shot, region } }
+    return work.begins((took) =>
+      attempt(async () => took(await content(api.POST('/api/projects/{project}/alike', asked)))),
+    )
+  }
+
+  /** Finds become regions, which are followed. */
+  function take(numbers: number[]) {
+    return work.begins((took) =>
+      session.send(async (project, seen) => {
+        const asked = { params: { path: { project } }, body: { seen, numbers } }
+        const answer = await content(api.POST('/api/projects/{project}/alike/take', asked))
         if (answer.work) took(answer.work)
         return answer.state as ProjectState
       }),
@@ -134,8 +158,8 @@ export const useFilm = defineStore('film', () => {
 
   // prettier-ignore
   return {
-    shots, people, searching, comparing, version,
-    load, showing, inShots, compare, tell, forget, choose, chooseUnknown, name, join, move, picture,
+    shots, people, alike, searching, comparing, looking, version,
+    load, showing, inShots, look, take, compare, tell, forget, choose, chooseUnknown, name, join, move, picture,
   }
 })
 

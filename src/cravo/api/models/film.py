@@ -46,6 +46,40 @@ class ShotsBegun(BaseModel):
     work: WorkInfo | None
 
 
+class AlikeRequest(BaseModel):
+    """What is looked for in the other shots: what a region covers."""
+
+    shot: str
+    region: str
+
+
+class AlikeInfo(BaseModel):
+    """A find, by its number: in which shot, on which frame of the sequence, where; `taken` where a region covers it."""
+
+    number: int
+    shot: str
+    shot_name: str
+    sequence_frame: int
+    x: float
+    y: float
+    side: float
+    sure: float
+    taken: bool
+
+
+class AlikeFound(BaseModel):
+    """What the last search found, of which region."""
+
+    name: str
+    finds: list[AlikeInfo]
+
+
+class TakeRequest(BaseRevision):
+    """Which finds become regions."""
+
+    numbers: list[int] = Field(min_length=1, max_length=2000)
+
+
 class FaceInfo(TrackRef):
     """A face of a shot: on how many frames, and whether it is hidden; `unsure` where it may be somebody else."""
 

@@ -23,8 +23,11 @@ class ProjectLine(BaseModel):
 
 
 class NewProject(BaseModel):
+    """A project of clips one after the other; where they are `split`, each shot that lies between two cuts is one of its own."""
+
     name: str = Field(min_length=1, max_length=200)
     media: list[str] = []
+    split: bool = False
 
 
 class ShotSpan(BaseModel):

@@ -11,7 +11,7 @@ from pydantic import Field
 from cravo.core.commands.base import Command, find_cut_out, find_part, find_shape
 from cravo.core.commands.covers import CoverOpen
 from cravo.core.commands.cut_outs import AddStroke, LockFrame, NewCutOut, PropagateCutOut, RemoveStroke
-from cravo.core.commands.film import InShots, SameLooks
+from cravo.core.commands.film import AlikeFind, CoverAlike, InShots, SameLooks
 from cravo.core.commands.finds import HorizonForSky, NewFound, PickColours, TellColours
 from cravo.core.commands.motions import AddTracker, Attach, Follow, GoOnFrom, NewMotion, RemoveMotion
 from cravo.core.commands.people import ChoosePeople, ForgetPeople, JoinPeople, MoveFace, NamePerson
@@ -31,6 +31,7 @@ AnyCommand = Annotated[
     | PropagateCutOut
     | ChoosePeople
     | ClearKeys
+    | CoverAlike
     | CoverOpen
     | EaseKeys
     | Fade
@@ -68,6 +69,7 @@ __all__ = [
     "AddPoint",
     "AddStroke",
     "AddTracker",
+    "AlikeFind",
     "AnyCommand",
     "ApplyRecipe",
     "Attach",
@@ -76,6 +78,7 @@ __all__ = [
     "ChoosePeople",
     "ClearKeys",
     "Command",
+    "CoverAlike",
     "CoverOpen",
     "EaseKeys",
     "Fade",

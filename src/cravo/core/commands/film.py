@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
 from cravo.core.commands.base import Command, MotionSamplers, ShotCommand
 from cravo.core.commands.finds import NewFound
+from cravo.core.commands.motions import Follow
 from cravo.core.commands.recipes import ApplyRecipe
 from cravo.core.commands.regions import free_name, into_region
-from cravo.core.document import Project, Region
+from cravo.core.document import Path, Project, Region, Spot, is_shape
 from cravo.core.errors import BadDocument
+from cravo.core.keyframes import Plain, Point, value_at
 from cravo.core.parts.registry import found_as, found_part, sort_of
 from cravo.core.recipes import fresh
 
@@ -68,3 +71,55 @@ class InShots(Command):
 
 def _sorts(region: Region) -> list[tuple[str, str]]:
     return sorted(map(sort_of, region.parts))
+
+
+class AlikeFind(Plain):
+    """The same thing in another shot: its outline on a source frame, and how alike it looks, 0..1."""
+
+    shot: str
+    frame: int
+    points: list[Spot] = Field(min_length=3, max_length=100)
+    sure: float = 1.0
+
+
+class CoverAlike(Command):
+    """The same thing in other shots: each find becomes a region there, with the same looks, on a motion of its own."""
+
+    do: Literal["cover alike"] = "cover alike"
+    of_shot: str
+    region: str
+    finds: list[AlikeFind] = Field(min_length=1, max_length=2000)
+
+    @property
+    def label(self) -> str:
+        return f"The same in {len({one.shot for one in self.finds})} shots"
+
+    def apply(self, project: Project, samplers: MotionSamplers) -> None:
+        of = project.shot(self.of_shot).region(self.region)
+        for find in self.finds:
+            shot = project.shot(find.shot)
+            part = _polygon(find.points, of)
+            region = into_region(shot, None, part)
+            region.name = free_name(of.name, {one.name for one in shot.regions if one is not region})
+            region.edge = of.edge.model_copy(deep=True)
+            region.inside, region.outside = list(map(fresh, of.inside)), list(map(fresh, of.outside))
+            span = (shot.first, shot.last)
+            Follow(shot=shot.id, part=part.id, frame=find.frame, span=span, model="perspective").apply(
+                project, samplers
+            )
+
+
+def _polygon(points: list[Spot], like: Region) -> Path:
+    """A path with straight sides; as soft as the first shape of a region."""
+    spots = np.array(points)
+    middle = (spots.min(0) + spots.max(0)) / 2
+    half = np.maximum((spots.max(0) - spots.min(0)) / 2, 0.5)
+    feathers = next(
+        ({"feather_in": value_at(part.feather_in, 0), "feather_out": value_at(part.feather_out, 0)}
+         for part in like.parts if is_shape(part)),
+        {},
+    )  # fmt: skip
+    return Path(
+        name="Path", x=float(middle[0]), y=float(middle[1]), rx=float(half[0]), ry=float(half[1]),
+        points=[Point(x=float(x), y=float(y)) for x, y in (spots - middle) / half], **feathers,
+    )  # fmt: skip

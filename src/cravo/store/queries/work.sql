@@ -23,6 +23,9 @@ select count(*) as count from work where project is not distinct from %(project)
 -- name: last_proof
 select * from work where project = %(project)s and kind = 'proof' and state = 'done' order by created desc limit 1;
 
+-- name: last_alike
+select * from work where project = %(project)s and kind = 'alike' and state = 'done' order by created desc limit 1;
+
 -- name: exports
 select * from work where project = %(project)s and kind = 'render' order by created desc;
 
