@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import asyncio
 import ctypes
+import gc
 import json
 import os
 import sys
@@ -22,6 +23,7 @@ LARGE = (
     4 << 20,
 )  # M_MMAP_THRESHOLD, bytes: it would else grow, and large pictures, too, would leave gaps in the heap
 ASIDE = 5  # by which long work stands back behind what is in front of the screen
+SELDOM = 100_000, 20, 100  # new objects, and rounds, after which Python looks for circles among them
 PRIVATE = 0o077  # what is written by a running Cravo is for its user alone
 
 
@@ -117,6 +119,9 @@ def _serve(options: argparse.Namespace) -> None:
     os.umask(PRIVATE)
     key = access_key_for(options.host)
     app = create_app(open_stores(_database()), key)
+    # Documents are made of very many objects, hardly any of them in circles: looking for those often costs more than an edit.
+    gc.freeze()
+    gc.set_threshold(*SELDOM)
     uvicorn.run(app, host=options.host, port=options.port, log_level="warning", ws_max_size=1 << 20)
 
 

@@ -42,7 +42,8 @@ from cravo.jobs.queue import start
 from cravo.jobs.stage import Stores
 from cravo.showpiece import CLIPS
 from cravo.store.database import Row
-from cravo.store.projects import Patch, State, patched
+from cravo.store.patches import Patch
+from cravo.store.projects import State, patched
 
 PLANS = 4
 FRAMES = 3  # pictures kept before they are coded

@@ -6,12 +6,15 @@ are renewed, references to what is gone are dropped. What makes no sense is refu
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import json
+from collections.abc import Iterable, Iterator
 from copy import deepcopy
+from functools import cache
 from itertools import pairwise
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
+from pydantic import BaseModel
 
 from cravo.core.document import Motion, Project, Region, Shot, checked_project, is_shape, new_id
 from cravo.core.errors import BadDocument
@@ -23,6 +26,7 @@ from cravo.core.upgrades import VERSION, upgraded
 LONGEST = 24 * 3600  # seconds of a sequence
 MOST_FRAMES = 5_200_000  # of a sequence: 24 hours at 60 frames a second
 LARGEST = 32 << 20  # bytes of a document
+HOLDERS = Plain, list, dict  # in which something that changes over time may be
 FLAT = 1e-9  # determinant below which a matrix carries a picture onto a line
 
 
@@ -38,7 +42,7 @@ def validated(raw: Any) -> Project:
     for shot in project.shots():
         _check_shot(shot)
     _check_length(project)
-    if len(project.model_dump_json()) > LARGEST:
+    if len(json.dumps(raw, default=str)) > LARGEST:
         raise BadDocument(f"A project holds at most {LARGEST >> 20} MiB.")
     return project
 
@@ -91,17 +95,32 @@ def _drop_dangling(shot: Shot) -> None:
         motion.hold_outs = [one for one in dict.fromkeys(motion.hold_outs) if one in regions]
 
 
-def _keyed(value: object) -> Iterator[Keyed | KeyedOutline]:
+def _keyed(document: Plain) -> Iterator[Keyed | KeyedOutline]:
     """Everything in a document that changes over time."""
-    if isinstance(value, Keyed | KeyedOutline):
-        yield value
-    elif isinstance(value, Plain):
-        for name in type(value).model_fields:
-            yield from _keyed(getattr(value, name))
-    elif isinstance(value, list | dict):
-        for one in value.values() if isinstance(value, dict) else value:
-            if isinstance(one, Plain):
-                yield from _keyed(one)
+    left: list[object] = [document]
+    while left:
+        one = left.pop()
+        if isinstance(one, Keyed | KeyedOutline):
+            yield one
+            continue
+        inner: Iterable[object] = ()
+        if isinstance(one, Plain):
+            inner = (getattr(one, name) for name in _holding(type(one)))
+        elif isinstance(one, list | dict):
+            inner = one.values() if isinstance(one, dict) else one
+        left += [value for value in inner if value and isinstance(value, HOLDERS)]
+
+
+@cache
+def _holding(model: type[Plain]) -> tuple[str, ...]:
+    """The fields of a model that may hold something that changes over time."""
+    return tuple(name for name, field in model.model_fields.items() if _may_hold(field.annotation))
+
+
+def _may_hold(annotation: Any) -> bool:
+    if isinstance(annotation, type) and not get_args(annotation):
+        return issubclass(annotation, BaseModel)
+    return any(map(_may_hold, get_args(annotation))) if get_args(annotation) else annotation is Any
 
 
 def _sort(value: Keyed | KeyedOutline) -> None:

@@ -15,8 +15,8 @@ from cravo.core.errors import BadDocument, CravoError
 from cravo.core.outcome import Outcome, outcome
 from cravo.core.validation import LARGEST, validated
 from cravo.store.database import Database, Row, Session
+from cravo.store.patches import Patch, difference
 
-Patch = list[dict[str, Any]]
 Plain = dict[str, Any]  # a document as it is in JSON
 
 
@@ -82,14 +82,19 @@ class Projects:
                 raise Conflict(
                     "The project was changed in another window. Nothing is lost: look at the new state and try again."
                 )
-            old = checked_project(row["document"])
-            wanted = change(old.model_copy(deep=True))
-            new = validated(wanted.model_dump(mode="json") if isinstance(wanted, Project) else wanted)
+            before = row["document"]
+            old = checked_project(before)
+            wanted = change(old)
+            if isinstance(
+                wanted, Project
+            ):  # changed in place: the old one is read once more, which costs less than a copy
+                wanted, old = wanted.model_dump(mode="json"), checked_project(before)
+            new = validated(wanted)
             _check_media(session, new, old)
-            before, after = old.model_dump(mode="json"), new.model_dump(mode="json")
-            forward = jsonpatch.make_patch(before, after).patch
+            after = new.model_dump(mode="json")
+            forward = difference(before, after)
             if forward:
-                backward = jsonpatch.make_patch(after, before).patch
+                backward = difference(after, before)
                 session.run("projects", "drop_undone", project=project)
                 session.run("projects", "add_edit", project=project, label=label, patch=forward, inverse=backward)
                 self._write(session, row, after)
