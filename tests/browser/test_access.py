@@ -63,6 +63,9 @@ def test_every_sheet_and_menu_passes_axe(at: Page, mode: str):
     at.get_by_role("link", name="Proof").click()
     expect(at.get_by_role("button", name="Check now")).to_be_visible()
     assert problems(at) == []
+    at.get_by_role("link", name="Film").click()
+    expect(at.get_by_role("button", name="Do it in")).to_be_visible()
+    assert problems(at) == []
 
 
 @pytest.mark.parametrize("size", SIZES, ids=[f"{width}x{height}" for width, height in SIZES])
@@ -100,7 +103,7 @@ def test_no_label_is_cut(at: Page, size: tuple[int, int]):
     at.get_by_text("A title", exact=True).click()
     expect(at.get_by_label("Name of the item")).to_be_visible()
     look("title")
-    for screen, ready in (("Proof", "Check now"), ("Export", "Export the whole film")):
+    for screen, ready in (("Film", "Do it in"), ("Proof", "Check now"), ("Export", "Export the whole film")):
         at.get_by_role("link", name=screen).click()
         expect(at.get_by_role("button", name=ready)).to_be_visible()
         look(screen)

@@ -35,4 +35,3 @@ def test_it_is_no_longer_than_what_was_changed() -> None:
     assert difference(before, renamed) == [{"op": "replace", "path": "/items/7/name", "value": "x"}]
     assert difference(before, shorter) == [{"op": "remove", "path": "/items/50"}]
     assert difference(before, longer) == [{"op": "add", "path": "/items/50", "value": {"name": "new", "regions": []}}]
-

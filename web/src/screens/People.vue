@@ -56,6 +56,14 @@ const owners = (face: FaceInfo) => [
   { key: '', label: 'It is somebody else' },
 ]
 
+function lift(event: DragEvent, face: FaceInfo) {
+  event.dataTransfer?.setData('text/plain', nameOfFace(face)) // without which nothing is dragged in some browsers
+  // What appears while it is dragged comes with the next picture, so that the drag is not broken off.
+  requestAnimationFrame(() => (carried.value = face))
+}
+
+const nameOfFace = (face: FaceInfo) => `a face of ${face.shot_name}`
+
 function drop(to: string | null) {
   const face = carried.value
   carried.value = over.value = null
@@ -166,7 +174,7 @@ async function forget() {
                     :class="{ bare: !face.hidden, unsure: face.unsure }"
                     :title="`${face.shot_name}: ${face.hidden ? 'hidden' : 'left as it is'}${face.unsure ? ', not sure yet' : ''}. Drag it to another person, or press.`"
                     :aria-label="`Face of ${nameOf(one)} in ${face.shot_name}`"
-                    @dragstart="carried = face"
+                    @dragstart="lift($event, face)"
                     @dragend="carried = over = null"
                   >
                     <img :src="film.picture(face)" alt="" loading="lazy" draggable="false" />
@@ -232,7 +240,7 @@ async function forget() {
                 :class="{ bare: !face.hidden }"
                 :title="`${face.shot_name}: ${face.hidden ? 'hidden' : 'left as it is'}`"
                 :aria-label="`Unknown face in ${face.shot_name}`"
-                @dragstart="carried = face"
+                @dragstart="lift($event, face)"
                 @dragend="carried = over = null"
               >
                 <img :src="film.picture(face)" alt="" loading="lazy" draggable="false" />
@@ -301,6 +309,8 @@ async function forget() {
 }
 .face {
   all: unset;
+  /* Unset takes away what draggable says. */
+  -webkit-user-drag: element;
   position: relative;
   display: block;
   width: 44px;
