@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 
 import cv2
@@ -290,3 +291,30 @@ def test_what_is_too_plain_to_be_recognised_is_said(client, stores, project):
     row = client.post(f"/api/projects/{state['id']}/alike", json={"shot": shot["id"], "region": region}).json()
     work_off(stores)
     assert "too little on Region 1 to recognise it by" in client.get(f"/api/work/{row['id']}").json()["problem"]
+
+
+def test_clips_are_protected_from_beginning_to_end_each_in_a_project_of_its_own(client, stores, heads, tmp_path):
+    quiet = make_clip(tmp_path / "quiet.mp4", [textured(160, 96, 3)] * 6)
+    media = [
+        client.post(f"/api/media?name={name}", content=content).json()["id"]
+        for name, content in (("visitors.mp4", heads), ("quiet.mp4", quiet.read_bytes()))
+    ]
+    work_off(stores)
+    assert client.post("/api/protected", json={"media": [*media, "nothing"]}).status_code in (404, 409, 422)
+    assert client.get("/api/projects").json() == []
+    begun = client.post("/api/protected", json={"media": media, "what": ["faces", "plates"]}).json()
+    assert [one["name"] for one in begun] == ["visitors", "quiet"]
+    work_off(stores)
+    films = {one["name"]: one for one in client.get("/api/protected").json()}
+    assert {one["work"]["state"] for one in films.values()} == {"done"}
+    assert films["quiet"]["clean"] is True
+    one = films["visitors"]
+    proof = client.get(f"/api/projects/{one['project']}/proof").json()
+    assert (proof["file"], proof["stale"], one["gaps"]) == ("visitors.mp4", False, len(proof["proof"]["gaps"]))
+    assert [person["covered"] for person in proof["proof"]["people"]] == [True, True]
+    file = client.get(f"/api/exports/{one['work']['id']}/file")
+    report = client.get(f"/api/projects/{one['project']}/proof/report.json").json()
+    assert report["result"]["sha256"] == hashlib.sha256(file.content).hexdigest()
+    assert client.delete(f"/api/projects/{one['project']}").status_code == 204
+    assert [film["name"] for film in client.get("/api/protected").json()] == ["quiet"]
+    assert client.get(f"/api/exports/{one['work']['id']}/file").status_code == 404

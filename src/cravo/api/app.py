@@ -32,6 +32,7 @@ from cravo.api import (
     news,
     pictures,
     projects,
+    protected,
     work,
 )
 from cravo.api.guard import Guard, Limits
@@ -89,6 +90,7 @@ def _add_routes(app: FastAPI) -> None:
     for router in (
         media.router,
         projects.router,
+        protected.router,
         motions.router,
         lanes.router,
         layers.router,

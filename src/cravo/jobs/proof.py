@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from typing import Any
 
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.footage.formats import Encoding
+from cravo.core.progress import Progress
 from cravo.core.proof.filled import invented
 from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.proof.report import FileSeen, Report, file_seen
@@ -23,9 +25,16 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     document = stores.work.frozen(str(row["id"]))
     await_results(stores, document)
     written = None if export is None else _written(stores, export, document)
-    plan = Plan(document, stores.media.get, stores.results)
-    try:
-        found = prove(plan, stage)
+    file = None if written is None else (str(written["id"]), written["detail"])
+    return {"of": document.shown(), "report": proved(stores, document, file, stage)}
+
+
+def proved(
+    stores: Stores, document: Project, written: tuple[str, dict[str, Any]] | None, progress: Progress
+) -> dict[str, Any]:
+    """The report of a document, and of a file that was `written` of it: by which work, and that one's detail."""
+    with closing(Plan(document, stores.media.get, stores.results)) as plan:
+        found = prove(plan, progress)
         found.remarks += [
             Remark(
                 reason=str(one),
@@ -36,24 +45,24 @@ def proof(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
             for one in missing_of_sequence(document, stores.results)
         ]
         if written is not None:
-            first = written["detail"].get("first", 0)
-            found.remarks += prove_file(plan, export_path(stores, export), stage, first)
-    finally:
-        plan.close()
-    return {"of": document.shown(), "report": _report(stores, document, found, export, written)}
+            first = written[1].get("first", 0)
+            found.remarks += prove_file(plan, export_path(stores, written[0]), progress, first)
+    return _report(stores, document, found, written)
 
 
-def _report(stores: Stores, document: Project, found: Proof, export: str | None, written: Row | None) -> dict[str, Any]:
+def _report(
+    stores: Stores, document: Project, found: Proof, written: tuple[str, dict[str, Any]] | None
+) -> dict[str, Any]:
     names = {ref.id: ref.name for ref in document.media}
     # A medium's id is its digest.
     sources = [FileSeen(name=names[id], sha256=id) for id in dict.fromkeys(shot.medium for shot in document.shots())]
-    result = None if written is None else file_seen(export_path(stores, str(export)), written["detail"]["name"])
+    result = None if written is None else file_seen(export_path(stores, written[0]), written[1]["name"])
     return Report.of(document, found, sources, result, invented(document, stores.results)).model_dump(mode="json")
 
 
 def checkable(row: Row) -> bool:
     """Whether work has written a film of the project, at its own rate, that a proof can be made of."""
-    if row["kind"] != "render" or row["state"] != "done":
+    if row["kind"] not in ("render", "protect") or row["state"] != "done":
         return False
     detail = row["detail"]
     plain = not detail.get("matte") and not detail.get("rate")

@@ -28,6 +28,7 @@ from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
 from cravo.jobs.proof import proof
+from cravo.jobs.protect import protect
 from cravo.jobs.render import render
 from cravo.jobs.shots import shots
 from cravo.jobs.stage import Stage, Stores, Waits, open_stores
@@ -74,6 +75,7 @@ KINDS: dict[str, Kind] = {
     "cuts": Kind(find_cuts, "search", 100),
     "find": Kind(find, "search", 100),
     "shots": Kind(shots, "search", 90),
+    "protect": Kind(protect, "search", 70),
     "compare": Kind(compare, "search", 80),
     "alike": Kind(alike, "search", 80),
     "draw": Kind(draw, "demo", 100),

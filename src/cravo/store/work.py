@@ -99,6 +99,11 @@ class Work:
         with self._database.session() as session:
             return session.row("work", "last_proof", project=project)
 
+    def protected(self) -> list[Row]:
+        """Every clip that was protected in the browser, or is to be, the latest first."""
+        with self._database.session() as session:
+            return session.rows("work", "protected")
+
     def last_alike(self, project: str) -> Row | None:
         """The last search of a project for what is the same in other shots."""
         with self._database.session() as session:

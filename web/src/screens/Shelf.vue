@@ -8,9 +8,12 @@ import type { Medium, ProjectLine } from '../api/types'
 import { thumb } from '../parts/clipMenu'
 import { lengthOf, sizeOf, when } from '../parts/words'
 import { attempt, confirmed, say } from '../state/say'
+import { useProtected } from '../state/protected'
 import { useShelf } from '../state/shelf'
 import Running from '../panels/Running.vue'
 import FirstJobs from '../parts/FirstJobs.vue'
+import ProtectedList from '../parts/ProtectedList.vue'
+import ProtectSheet from '../parts/ProtectSheet.vue'
 import { STEPS, useWalk, type Walk } from '../state/walk'
 import { useWork } from '../state/work'
 
@@ -20,6 +23,8 @@ const walk = useWalk()
 const drawing = computed(() => work.running.filter((one) => one.kind === 'draw'))
 const router = useRouter()
 const chosen = ref<string[]>([])
+const films = useProtected()
+const protecting = ref(false) // what is to be hidden of clips is being chosen
 const split = ref(false) // a new project is split at the cuts of its clips
 const over = ref(false)
 const busy = ref(false)
@@ -34,7 +39,7 @@ const beginnings = computed(() => {
   return 'The clips of the demo are being drawn. Begin with one of these when the first is there, or choose clips of your own.'
 })
 
-onMounted(shelf.load)
+onMounted(() => Promise.all([shelf.load(), films.load()]))
 
 function drop(event: DragEvent) {
   over.value = false
@@ -231,11 +236,23 @@ function detail(clip: Medium): string {
         </ul>
       </section>
 
+      <section v-if="films.films.length" aria-labelledby="protected">
+        <header>
+          <h2 id="protected">Protected clips</h2>
+        </header>
+        <ProtectedList />
+      </section>
+
       <section aria-labelledby="clips">
         <header>
           <h2 id="clips">Clips</h2>
           <span class="spring"></span>
           <NButton size="small" @click="clipInput?.click()">Add clips …</NButton>
+          <NButton size="small" @click="protecting = true">{{
+            chosen.length
+              ? `Protect ${chosen.length} ${chosen.length === 1 ? 'clip' : 'clips'} …`
+              : 'Protect a folder …'
+          }}</NButton>
           <NCheckbox v-if="cuts" v-model:checked="split" size="small">{{ cuts }}</NCheckbox>
           <NButton
             size="small"
@@ -318,6 +335,7 @@ function detail(clip: Medium): string {
       </section>
     </template>
 
+    <ProtectSheet v-if="protecting" :media="chosen" @close="protecting = false" />
     <p v-if="over" class="dropnote">Release to drop</p>
     <input
       ref="clipInput"

@@ -21,13 +21,18 @@ where state in ('waiting', 'running') order by state, priority desc, work.create
 select count(*) as count from work where project is not distinct from %(project)s and state in ('waiting', 'running');
 
 -- name: last_proof
-select * from work where project = %(project)s and kind = 'proof' and state = 'done' order by created desc limit 1;
+select * from work where project = %(project)s and kind in ('proof', 'protect') and state = 'done' order by created desc limit 1;
+
+-- Clips that were protected, or are to be, each in a project of its own.
+-- name: protected
+select work.*, project.name as project_name from work join project on project.id = work.project
+where kind = 'protect' order by work.created desc;
 
 -- name: last_alike
 select * from work where project = %(project)s and kind = 'alike' and state = 'done' order by created desc limit 1;
 
 -- name: exports
-select * from work where project = %(project)s and kind = 'render' order by created desc;
+select * from work where project = %(project)s and kind in ('render', 'protect') order by created desc;
 
 -- Open work on the same subject, so that the same thing is not begun twice.
 -- name: open_on
