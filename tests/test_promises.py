@@ -79,6 +79,7 @@ def test_every_command_that_is_named_runs(machine):
         "find lettering": (film, "--out", out / "lines.json"),
         "find sky": (film, "--out", out / "sky"),
         "protect": (film, out / "hidden.mp4", "--faces", "--report", out / "report.html"),
+        "verify": (out / "report.html", out / "hidden.mp4"),
         "models": (),
         "eval": ("--only", "looks", "--json"),
         "bench": ("--only", "looks", "--json"),

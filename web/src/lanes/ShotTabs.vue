@@ -62,10 +62,10 @@ watch(
 .shot {
   all: unset;
   flex: 0 1 auto;
-  min-width: 60px;
+  min-width: 96px;
   max-width: 260px;
   box-sizing: border-box;
-  padding: 0 10px;
+  padding: 0 8px;
   font-size: 12px;
   line-height: 22px;
   background: var(--panel);

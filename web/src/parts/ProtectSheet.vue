@@ -76,7 +76,7 @@ async function begin() {
       <div class="row">
         <NButton size="small" @click="input?.click()">Choose a folder …</NButton>
         <NButton size="small" type="primary" :disabled="!count || !what.length" @click="begin">{{
-          count === 1 ? 'Protect this clip' : `Protect ${count} clips`
+          count > 1 ? `Protect ${count} clips` : 'Protect this clip'
         }}</NButton>
       </div>
       <input ref="input" type="file" hidden webkitdirectory multiple aria-label="Folder of clips" @change="pick" />

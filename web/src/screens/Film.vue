@@ -123,7 +123,7 @@ function begin() {
 const widthOf = (shot: string) =>
   shelf.medium(every.value.find((one) => one.shot === shot)?.medium ?? '')?.width ?? 1920
 const small = (one: ShotLine) =>
-  `/api/projects/${session.id}/small/${one.start + Math.floor((one.last - one.first) / 2)}.jpg?of=${film.version}`
+  `/api/projects/${session.id}/small/${one.start + Math.floor((one.last - one.first) / 2)}.jpg?of=${film.version}.${session.state?.revision}`
 const FOUND: Record<string, string> = {
   faces: 'faces',
   lettering: 'lettering',
@@ -192,7 +192,7 @@ function workOn(one: ShotLine) {
             ? seconds
               ? `about ${lengthOf(Math.max(1, Math.round(seconds)))}`
               : ''
-            : 'every shot shown has it'
+            : 'every shot here has it, or is ticked off'
         }}</span>
         <span class="spring"></span>
         <button class="plainbutton" type="button" @click="tickAll(true)">Tick all</button>
