@@ -1,5 +1,6 @@
 // What can be done on the bench, with its keys.
 import type { Ref } from 'vue'
+import { useRouter } from 'vue-router'
 import type { Kind, Part } from '../api/types'
 import { CARDS } from '../panels/parts'
 import { ARROWS } from '../parts/keys'
@@ -9,6 +10,7 @@ import { useAround } from '../state/around'
 import { useClip } from '../state/clip'
 import type { Way } from '../state/commands'
 import { useCutting } from '../state/cutting'
+import { useFilm } from '../state/film'
 import { useFound } from '../state/found'
 import { useLooks } from '../state/looks'
 import { keyedFrames } from '../state/numbers'
@@ -28,6 +30,8 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
   const found = useFound()
   const looks = useLooks()
   const around = useAround()
+  const film = useFilm()
+  const router = useRouter()
   const onLayers = () => view.below === 'layers'
   const inShot = () => selection.shot !== null
   const onItem = () => onLayers() && selection.item !== null
@@ -117,6 +121,14 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     if (!part || frame === null) return
     void commands.change((shot) => ({ do: 'move keys', shot, part: part.id, frame, to, copied }))
     if (!copied) selection.keyInHand = null
+  }
+
+  /** Look for what the region covers in the other shots; the screen of the film shows what comes of it. */
+  function lookEverywhere() {
+    const [shot, region] = [selection.shot?.id, selection.regionId]
+    if (!shot || !region) return
+    void film.look(shot, region)
+    void router.push(`/project/${session.id}/film`)
   }
 
   function takeBack() {
@@ -304,6 +316,7 @@ export function benchActions(picture: Ref<InstanceType<typeof Picture> | undefin
     },
     { says: 'Paste the shape into the selected region', keys: ['Ctrl+V'], does: () => void clip.paste() },
     { says: 'Switch the region on, off', keys: ['E'], can: () => selection.region !== null, does: switchRegion },
+    { says: 'Find this in every other shot', can: () => selection.shape !== null, does: lookEverywhere },
     { says: 'Remove', keys: ['Delete'], can: canRemove, does: remove },
     { says: 'Leave the tool, the points, the motion, the region', keys: ['Escape'], does: leave },
   ])
