@@ -51,7 +51,6 @@ const picture = (one: { sequence_frame: number; x: number; y: number; side: numb
         <NButton
           v-if="open.length"
           size="small"
-          type="primary"
           :disabled="!chosen.length"
           @click="film.take(chosen.map((one) => one.number))"
           >{{ chosen.length === open.length ? `Take all ${open.length}` : `Take ${chosen.length}` }}</NButton
