@@ -25,7 +25,7 @@ from cravo.core.finders.face_tracks import FaceObservation
 from cravo.core.finders.faces import search as faces_in
 from cravo.core.motion.sampling import MotionSampler
 from cravo.core.people.describe import describe
-from cravo.core.people.film import film_tracks, questions, regroup
+from cravo.core.people.film import compare, film_tracks, questions, regroup
 from cravo.core.people.grouping import CUT
 from cravo.core.results import MemoryResults
 from cravo.core.tasks.compare import describe_faces
@@ -83,7 +83,7 @@ def film() -> Measures:
         project.layers[0].items.append(shot)
         search(media[name], shot, shot.regions[0].parts[0], results, lambda done, total: None)
     views = describe_faces(media.__getitem__, project, results, {}, lambda done, total: None)
-    asked = len(questions(project, results, views))
+    asked = len(questions(compare(project, results, views)))
     regroup(project, results, views)
     truth: dict[TrackKey, int | None] = {}
     tracks = film_tracks(project, results)

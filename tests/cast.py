@@ -9,6 +9,7 @@ from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
 from cravo.core.finders.faces import Oval
 from cravo.core.finders.found import faces_key
 from cravo.core.people.describe import FaceView
+from cravo.core.people.film import Comparison, compare
 from cravo.core.results import MemoryResults
 
 FRAMES = 100
@@ -30,6 +31,10 @@ class Cast:
         self.project = Project(name="Open day")
         self.results = MemoryResults()
         self.views: dict[str, list[FaceView]] = {}
+
+    @property
+    def compared(self) -> Comparison:
+        return compare(self.project, self.results, self.views)
 
     def shot(self, *people: tuple[int | None, int, int], off: float = 0.0, x: float | None = None) -> Shot:
         """A shot with faces (who, first, last), numbered from 1 in that order; None is too small to be compared."""

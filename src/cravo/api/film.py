@@ -34,10 +34,12 @@ from cravo.core.document import PartBase, Project, Region, Shot, TrackKey
 from cravo.core.errors import BadDocument, CravoError
 from cravo.core.parts.registry import findable, found_as, kind_of
 from cravo.core.people.describe import describable
+from cravo.core.people.film import compare as compare_faces
 from cravo.core.people.film import faces_parts, questions, regroup, sureness
 from cravo.core.proof.coverage import flags, runs
 from cravo.core.review import FrameState
 from cravo.core.timing import SourceFrame
+from cravo.jobs.compare import begins_of
 from cravo.jobs.queue import start
 from cravo.store.database import Row
 from cravo.store.projects import State, Unknown
@@ -130,8 +132,8 @@ def people(project: UUID, studio: TheStudio) -> PeopleInfo:
     document, results = state.document, studio.stores.results
     views = studio.stores.faces.read(state.id)
     faces, known = _faces(studio, document), document.people.known()
-    sure = sureness(document, results, views) if views else {}
-    asked = questions(document, results, views) if views else []
+    found = compare_faces(document, results, views)
+    sure = sureness(document.people, found)
     persons = [
         PersonInfo(
             id=person.id, number=number, name=person.name, hide=person.hide, sure=sure.get(person.id),
@@ -146,7 +148,7 @@ def people(project: UUID, studio: TheStudio) -> PeopleInfo:
         unknown_hidden=document.people.unknown_hidden,
         questions=[
             QuestionInfo(one=faces[one.one.key], other=faces[one.other.key], likely=one.likely)
-            for one in asked
+            for one in questions(found)
             if one.one.key in faces and one.other.key in faces
         ],
         described=studio.stores.faces.there(state.id),
@@ -174,7 +176,7 @@ def tell_people(project: UUID, wish: TellRequest, studio: TheStudio) -> ProjectS
 
     def told(document: Project) -> Project:
         tell(document.people, wish.one, wish.other, wish.same)
-        regroup(document, studio.stores.results, views)
+        regroup(document, studio.stores.results, views, begins_of(studio.stores.media.get))
         return document
 
     label = "The same person" if wish.same else "Two people"

@@ -125,8 +125,8 @@ def get(project: UUID, studio: TheStudio) -> ProjectState:
 def remove(project: UUID, studio: TheStudio) -> Response:
     """Delete a project with its exports and every clip that only it used."""
     exports = studio.stores.work.exports(str(project))
+    studio.stores.faces.forget(str(project))  # before all else: whatever goes wrong then, this is gone
     orphans = studio.stores.projects.remove(str(project))
-    studio.stores.faces.forget(str(project))
     studio.forget(str(project))
     for row in exports:
         export_path(studio.stores, str(row["id"])).unlink(missing_ok=True)

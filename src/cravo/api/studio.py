@@ -54,6 +54,7 @@ AROUND = 1.7  # of what is shown, that its thumbnail shows
 THUMBNAIL = 96  # pixels of one
 THUMBNAILS = 2000  # kept
 STEP = 320  # pixels by which the wide picture grows that a flat one is taken of
+UNTOLD = "report", "parts", "finds"  # of work: they are long, and asked for where they are needed
 PACED = 1.0  # seconds of work after which it is told how long it still takes
 
 
@@ -382,7 +383,7 @@ def work_info(row: Row) -> WorkInfo:
             rate = done / seconds
             left = (row["total"] - row["done"]) / rate
     keep = ("id", "kind", "label", "project", "subject", "state", "done", "total", "problem", "detail", "created")
-    detail = {name: value for name, value in row["detail"].items() if name != "report"}
+    detail = {name: value for name, value in row["detail"].items() if name not in UNTOLD}
     place = row.get("place")
     return WorkInfo(
         **{name: row[name] for name in keep} | {"detail": detail}, rate=rate, left=left, place=place,

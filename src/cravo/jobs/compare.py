@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from cravo.core.document import Project, Shot
-from cravo.core.people.film import faces_parts, regroup
+from cravo.core.people.film import Begins, faces_parts, regroup
 from cravo.core.tasks.compare import describe_faces
+from cravo.core.timing import Media
 from cravo.jobs.stage import Stage, Stores, Waits
 from cravo.store.database import Row
 from cravo.store.projects import Unknown
@@ -26,7 +27,7 @@ def compare(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         return None
 
     def grouped(now: Project) -> Project:
-        regroup(now, stores.results, views, lambda shot: _begins(stores, shot))
+        regroup(now, stores.results, views, begins_of(stores.media.get))
         return now
 
     state = stores.projects.change(project, None, "Compare faces", grouped)
@@ -43,7 +44,10 @@ def _unwanted(stores: Stores, project: str, work: str) -> bool:
     return row is None or bool(row["stop_wanted"])
 
 
-def _begins(stores: Stores, shot: Shot) -> list[int]:
-    """The frames of a shot on which another one begins within it, as far as that is known."""
-    cuts = stores.media.get(shot.medium).cuts or ()
-    return [cut for cut in cuts if shot.first < cut <= shot.last]
+def begins_of(media: Media) -> Begins:
+    """The frames of a shot on which another one begins within it, as far as that is known of its clip."""
+
+    def begins(shot: Shot) -> list[int]:
+        return [cut for cut in media(shot.medium).cuts or () if shot.first < cut <= shot.last]
+
+    return begins

@@ -56,8 +56,8 @@ def test_the_same_faces_in_every_shot_are_one_person(cast: Cast) -> None:
     assert sorted(map(sorted, map(seen, cast.project.people.persons))) == sorted(
         map(sorted, [{(a, "1"), (b, "2"), (c, "2")}, {(a, "2"), (b, "1")}, {(c, "1")}])
     )
-    assert min(sureness(cast.project, cast.results, cast.views).values()) > 0.99
-    assert questions(cast.project, cast.results, cast.views) == []
+    assert min(sureness(cast.project.people, cast.compared).values()) > 0.99
+    assert questions(cast.compared) == []
     assert hidden(cast.project) == [{"1", "2", "3"}] * 3
 
 
@@ -87,14 +87,14 @@ def test_who_may_be_somebody_to_hide_is_hidden_until_it_is_told() -> None:
     cast.shot((1, 0, 99))
     cast.shot((1, 0, 99), off=UNSURE)
     regroup(cast.project, cast.results, cast.views)
-    (asked_one,) = questions(cast.project, cast.results, cast.views)
+    (asked_one,) = questions(cast.compared)
     first = person_of(cast.project, 0, "1")
     assert first is not person_of(cast.project, 1, "1")
     apply(cast.project, ChoosePeople(persons=[first.id], hide=True, others=False))
     assert [one & {"1"} for one in hidden(cast.project)] == [{"1"}, {"1"}]
     tell(cast.project.people, asked_one.one, asked_one.other, False)
     regroup(cast.project, cast.results, cast.views)
-    assert questions(cast.project, cast.results, cast.views) == []
+    assert questions(cast.compared) == []
     assert [one & {"1"} for one in hidden(cast.project)] == [{"1"}, set()]
 
 
@@ -104,12 +104,12 @@ def test_an_answer_joins_two_people_and_they_are_not_asked_about_again() -> None
     cast.shot((1, 0, 99), off=UNSURE)
     regroup(cast.project, cast.results, cast.views)
     apply(cast.project, NamePerson(person=person_of(cast.project, 0, "1").id, name=" Anna "))
-    (asked,) = questions(cast.project, cast.results, cast.views)
+    (asked,) = questions(cast.compared)
     assert 0 < asked.likely < 0.5
     tell(cast.project.people, asked.one, asked.other, True)
     regroup(cast.project, cast.results, cast.views)
     assert [(one.name, len(one.seen)) for one in cast.project.people.persons] == [("Anna", 2)]
-    assert questions(cast.project, cast.results, cast.views) == []
+    assert questions(cast.compared) == []
 
 
 def test_a_face_that_is_moved_stays_where_it_was_put(cast: Cast) -> None:

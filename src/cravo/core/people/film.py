@@ -6,6 +6,9 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
+import numpy as np
+from numpy.typing import NDArray
+
 from cravo.core.document import (
     Appearance,
     Faces,
@@ -49,11 +52,12 @@ class Question:
 
 @dataclass(frozen=True)
 class Comparison:
-    """The faces of a film that can be compared, in their order, and what comes of it."""
+    """The faces of a film that can be compared, in their order, and what comes of it; `far` are the distances, (n, n)."""
 
     keys: list[TrackKey]
+    tracks: Mapping[TrackKey, Track]
     grouping: Grouping
-    far: Mapping[tuple[int, int], float]
+    far: NDArray[np.float64]
 
 
 def faces_parts(project: Project) -> list[tuple[Shot, Faces]]:
@@ -80,21 +84,18 @@ def vectors_of(project: Project, tracks: Mapping[TrackKey, Track], views: Views)
     """What describes each track that can be compared."""
     found: dict[TrackKey, list[Vector]] = {}
     for shot, part in faces_parts(project):
+        here = {key: seen for key, seen in tracks.items() if key[:2] == (shot.id, part.id)}
         for view in views.get(faces_key(shot, part), ()):
-            key = _whose(shot, part, view, tracks)
+            key = _whose(view, here)
             if key is not None and view.vector is not None:
                 found.setdefault(key, []).append(view.vector)
     return found
 
 
-def _whose(shot: Shot, part: Faces, view: FaceView, tracks: Mapping[TrackKey, Track]) -> TrackKey | None:
+def _whose(view: FaceView, tracks: Mapping[TrackKey, Track]) -> TrackKey | None:
     """The track that is where a view is."""
-    here = [
-        (overlap(seen[view.frame].oval, view.oval), key)
-        for key, seen in tracks.items()
-        if key[:2] == (shot.id, part.id) and view.frame in seen
-    ]
-    share, key = max(here, default=(0.0, None))
+    there = [(overlap(seen[view.frame].oval, view.oval), key) for key, seen in tracks.items() if view.frame in seen]
+    share, key = max(there, default=(0.0, None))
     return key if share > SAME_PLACE else None
 
 
@@ -117,7 +118,7 @@ def compare(project: Project, results: Results, views: Views) -> Comparison:
     ]
     far = distances([vectors[key] for key in keys])
     grouping = grouped(far, (pair for pair, same in told if same), apart)
-    return Comparison(keys, grouping, {(i, j): float(far[i, j]) for i in range(len(keys)) for j in range(len(keys))})
+    return Comparison(keys, tracks, grouping, far)
 
 
 def _both_there(one: Track, other: Track) -> bool:
@@ -136,10 +137,10 @@ def regroup(project: Project, results: Results, views: Views, begins: Begins = l
 
     Tracks of a shot that a hiding broke are joined. Faces that cannot be compared stay with whom they were given to.
     """
-    _join_broken(project, results, compare(project, results, views), begins)
+    _join_broken(project, compare(project, results, views), begins)
     found = compare(project, results, views)
     persons = _named(project.people, [[found.keys[k] for k in group] for group in found.grouping.groups])
-    _keep_given(project.people, persons, set(found.keys), film_tracks(project, results).keys())
+    _keep_given(project.people, persons, set(found.keys), found.tracks.keys())
     project.people = project.people.model_copy(update={"persons": persons})
     _doubt(project.people, found)
     settle(project)
@@ -195,29 +196,28 @@ def _doubt(film: People, found: Comparison) -> None:
         seen.perhaps = sorted(perhaps.get(seen.key, ()))
 
 
-def questions(project: Project, results: Results, views: Views) -> list[Question]:
+def questions(found: Comparison) -> list[Question]:
     """What to ask, the question first that settles most: where it may be either, over the most frames."""
-    tracks, found = film_tracks(project, results), compare(project, results, views)
-    asked = [_question(doubt, found, tracks) for doubt in found.grouping.within + found.grouping.between]
+    asked = [_question(doubt, found) for doubt in found.grouping.within + found.grouping.between]
     return sorted(asked, key=lambda one: -one.frames * one.likely * (1 - one.likely))
 
 
-def _question(doubt: Doubt, found: Comparison, tracks: Mapping[TrackKey, Track]) -> Question:
+def _question(doubt: Doubt, found: Comparison) -> Question:
     """A doubt as a question about the two faces of it that are most alike."""
     pairs = ((i, j) for i in doubt.one for j in doubt.other)
     i, j = min(pairs, key=lambda pair: found.far[pair])
-    frames = min(sum(len(tracks[found.keys[k]]) for k in side) for side in (doubt.one, doubt.other))
+    frames = min(sum(len(found.tracks[found.keys[k]]) for k in side) for side in (doubt.one, doubt.other))
     return Question(_ref(found.keys[i]), _ref(found.keys[j]), likelihood(doubt.distance), frames)
 
 
-def sureness(project: Project, results: Results, views: Views) -> dict[str, float]:
-    """How sure it is that all the faces of a person are one person's, 0..1, by their least sure joint."""
-    found, known = compare(project, results, views), project.people.known()
+def sureness(people: People, found: Comparison) -> dict[str, float]:
+    """How sure it is that all the faces of a person are one person's, 0..1, by the one that is farthest from the others."""
+    known = people.known()
     sure: dict[str, float] = {}
     for group in found.grouping.groups:
         person = known.get(found.keys[group[0]])
         if person is not None:
-            means = [sum(found.far[i, j] for j in group if j != i) / (len(group) - 1) for i in group if len(group) > 1]
+            means = [float(found.far[i, list(group)].sum()) / (len(group) - 1) for i in group if len(group) > 1]
             sure[person.id] = min(map(likelihood, means), default=1.0)
     return sure
 
@@ -226,9 +226,9 @@ def _ref(key: TrackKey) -> TrackRef:
     return TrackRef(shot=key[0], part=key[1], track=key[2])
 
 
-def _join_broken(project: Project, results: Results, found: Comparison, begins: Begins) -> None:
+def _join_broken(project: Project, found: Comparison, begins: Begins) -> None:
     """Make one track of those of one person that follow each other in a shot, where only a hiding lies between them."""
-    tracks = film_tracks(project, results)
+    tracks = found.tracks
     unsure = {found.keys[k] for doubt in found.grouping.within for k in (*doubt.one, *doubt.other)}
     for shot, part in faces_parts(project):
         cuts = begins(shot)
