@@ -100,8 +100,10 @@ li {
 }
 li :deep(.n-checkbox) {
   position: absolute;
-  left: 4px;
-  top: 2px;
+  left: 2px;
+  top: 0;
+  min-width: 28px;
+  padding-left: 4px;
 }
 img {
   width: 96px;

@@ -308,7 +308,9 @@ header.line {
 }
 .tick {
   position: absolute;
-  left: 6px;
-  top: 4px;
+  left: 2px;
+  top: 0;
+  min-width: 28px;
+  padding-left: 4px;
 }
 </style>

@@ -3,6 +3,8 @@
 import { NButton, NDropdown, NProgress } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { FaceInfo, PersonInfo } from '../api/types'
+import FaceTiles from '../parts/FaceTiles.vue'
+import HideOrLeave from '../parts/HideOrLeave.vue'
 import { lengthOf } from '../parts/words'
 import { useFilm } from '../state/film'
 import { confirmed } from '../state/say'
@@ -56,13 +58,10 @@ const owners = (face: FaceInfo) => [
   { key: '', label: 'It is somebody else' },
 ]
 
-function lift(event: DragEvent, face: FaceInfo) {
-  event.dataTransfer?.setData('text/plain', nameOfFace(face)) // without which nothing is dragged in some browsers
-  // What appears while it is dragged comes with the next picture, so that the drag is not broken off.
-  requestAnimationFrame(() => (carried.value = face))
+function lift(face: FaceInfo | null) {
+  carried.value = face
+  if (!face) over.value = null
 }
-
-const nameOfFace = (face: FaceInfo) => `a face of ${face.shot_name}`
 
 function drop(to: string | null) {
   const face = carried.value
@@ -146,42 +145,17 @@ async function forget() {
               @change="film.name(one.id, ($event.target as HTMLInputElement).value)"
               @keydown.enter="($event.target as HTMLInputElement).blur()"
             />
-            <span class="either" role="group" :aria-label="`What is done with ${nameOf(one)}`">
-              <button class="plainbutton" type="button" :aria-pressed="one.hide" @click="film.choose([one.id], true)">
-                Hide
-              </button>
-              <button class="plainbutton" type="button" :aria-pressed="!one.hide" @click="film.choose([one.id], false)">
-                Leave
-              </button>
-            </span>
+            <HideOrLeave
+              :label="`What is done with ${nameOf(one)}`"
+              :hidden="one.hide"
+              @choose="(hide) => film.choose([one.id], hide)"
+            />
             <NDropdown trigger="click" size="small" :options="acts(one)" @select="(key: string) => act(key, one)">
               <button class="plainbutton" type="button" :aria-label="`More for ${nameOf(one)}`">more</button>
             </NDropdown>
           </div>
           <div class="line">
-            <ul class="faces">
-              <li v-for="face in one.faces" :key="`${face.shot} ${face.part} ${face.track}`">
-                <NDropdown
-                  trigger="click"
-                  size="small"
-                  :options="owners(face)"
-                  @select="(to: string) => film.move(face, to || null)"
-                >
-                  <button
-                    class="face"
-                    type="button"
-                    draggable="true"
-                    :class="{ bare: !face.hidden, unsure: face.unsure }"
-                    :title="`${face.shot_name}: ${face.hidden ? 'hidden' : 'left as it is'}${face.unsure ? ', not sure yet' : ''}. Drag it to another person, or press.`"
-                    :aria-label="`Face of ${nameOf(one)} in ${face.shot_name}`"
-                    @dragstart="lift($event, face)"
-                    @dragend="carried = over = null"
-                  >
-                    <img :src="film.picture(face)" alt="" loading="lazy" draggable="false" />
-                  </button>
-                </NDropdown>
-              </li>
-            </ul>
+            <FaceTiles :faces="one.faces" :of="`Face of ${nameOf(one)}`" :owners="owners" @lift="lift" />
             <p class="soft number">
               {{
                 [`in ${shotsOf(one)} ${shotsOf(one) === 1 ? 'shot' : 'shots'}`, seconds(one), sureOf(one)]
@@ -205,49 +179,14 @@ async function forget() {
       <section v-if="who.unknown.length && persons.length" aria-label="Not known">
         <div class="line">
           <strong class="grow">Not known</strong>
-          <span class="either" role="group" aria-label="What is done with faces nobody knows">
-            <button
-              class="plainbutton"
-              type="button"
-              :aria-pressed="who.unknown_hidden"
-              @click="film.chooseUnknown(true)"
-            >
-              Hide
-            </button>
-            <button
-              class="plainbutton"
-              type="button"
-              :aria-pressed="!who.unknown_hidden"
-              @click="film.chooseUnknown(false)"
-            >
-              Leave
-            </button>
-          </span>
+          <HideOrLeave
+            label="What is done with faces nobody knows"
+            :hidden="who.unknown_hidden"
+            @choose="film.chooseUnknown"
+          />
         </div>
         <p class="soft">Too small or too much turned away to be compared, or found since.</p>
-        <ul class="faces">
-          <li v-for="face in who.unknown" :key="`${face.shot} ${face.part} ${face.track}`">
-            <NDropdown
-              trigger="click"
-              size="small"
-              :options="owners(face)"
-              @select="(to: string) => film.move(face, to || null)"
-            >
-              <button
-                class="face"
-                type="button"
-                draggable="true"
-                :class="{ bare: !face.hidden }"
-                :title="`${face.shot_name}: ${face.hidden ? 'hidden' : 'left as it is'}`"
-                :aria-label="`Unknown face in ${face.shot_name}`"
-                @dragstart="lift($event, face)"
-                @dragend="carried = over = null"
-              >
-                <img :src="film.picture(face)" alt="" loading="lazy" draggable="false" />
-              </button>
-            </NDropdown>
-          </li>
-        </ul>
+        <FaceTiles :faces="who.unknown" of="Unknown face" :owners="owners" @lift="lift" />
       </section>
       <p v-if="who.described" class="line foot">
         <NButton size="tiny" @click="film.compare">Compare again</NButton>
@@ -299,55 +238,11 @@ async function forget() {
 .grow {
   flex: 1;
 }
-.either {
-  display: inline-flex;
-}
-.faces {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-.face {
-  all: unset;
-  /* Unset takes away what draggable says. */
-  -webkit-user-drag: element;
-  position: relative;
-  display: block;
-  width: 44px;
-  height: 44px;
-  border-radius: 4px;
-  overflow: hidden;
-  cursor: grab;
-  background: var(--field);
-  box-shadow: inset 0 0 0 2px var(--soft);
-}
-.face img,
 .pair img {
   display: block;
   width: 100%;
   height: 100%;
   object-fit: cover;
-}
-.face:focus-visible {
-  outline: 2px solid var(--accent);
-}
-/* Hidden is hatched over, as it is in the film; left is bare. */
-.face:not(.bare)::after {
-  content: '';
-  position: absolute;
-  inset: auto 0 0 0;
-  height: 8px;
-  background: repeating-linear-gradient(135deg, var(--text) 0 2px, var(--ground) 2px 4px);
-}
-.face.unsure::before {
-  content: '?';
-  position: absolute;
-  right: 2px;
-  top: 0;
-  padding: 0 3px;
-  border-radius: 3px;
-  background: var(--ground);
-  font-weight: 700;
 }
 .question {
   display: grid;
