@@ -2,7 +2,7 @@
 // The shots of the film, one after the other; the one that is worked on is whole and in sight.
 import { computed, nextTick, ref, watch } from 'vue'
 import StandingMark from '../parts/StandingMark.vue'
-import { useFilm } from '../state/film'
+import { STANDINGS, useFilm } from '../state/film'
 import { shotsOf } from '../state/shots'
 import { useStores } from '../state/stores'
 
@@ -42,11 +42,11 @@ watch(
       type="button"
       :class="{ here: one.shot === selection.shot?.id }"
       :aria-pressed="one.shot === selection.shot?.id"
-      :title="one.name"
+      :title="[one.name, STANDINGS[marks.get(one.shot)!]].filter(Boolean).join(', ')"
       @pointerdown.stop
       @click="reach(one)"
     >
-      <StandingMark v-if="marks.get(one.shot)" :standing="marks.get(one.shot)!" />{{ one.name }}
+      <StandingMark v-if="marks.get(one.shot)" aria-hidden="true" :standing="marks.get(one.shot)!" />{{ one.name }}
     </button>
   </div>
 </template>
