@@ -37,6 +37,7 @@ from cravo.core.people.describe import describable
 from cravo.core.people.film import compare as compare_faces
 from cravo.core.people.film import faces_parts, questions, regroup, sureness
 from cravo.core.proof.coverage import flags, runs
+from cravo.core.proof.sequence import OpenPlace, open_on
 from cravo.core.review import FrameState
 from cravo.core.timing import SourceFrame
 from cravo.jobs.compare import begins_of
@@ -54,11 +55,13 @@ PACES = {"faces": 40.0, "lettering": 20.0, "plates": 20.0, "people": 4.0, "sky":
 def shots(project: UUID, studio: TheStudio) -> list[ShotLine]:
     """Every shot in the order of the film, how it stands, and what is looked for in it already."""
     state = studio.state(str(project))
-    gaps = {gap.shot for gap in studio.gaps(str(project))}
+    gaps: dict[str, list[OpenPlace]] = {}
+    for gap in studio.gaps(str(project)):
+        gaps.setdefault(gap.shot, []).append(gap)
     starts = {one.shot: one.start for one in studio.seen(state).spans}
     paces = PACES | studio.stores.work.paces()
     lines = [
-        _line(studio, shot, starts[shot.id], shot.id in gaps, paces)
+        _line(studio, shot, starts[shot.id], gaps.get(shot.id, []), paces)
         for shot in state.document.shots()
         if shot.id in starts
     ]
@@ -195,10 +198,11 @@ def _what(edit: InShots) -> str:
     return edit.edit.what if isinstance(edit.edit, NewFound) else edit.edit.label.lower()
 
 
-def _line(studio: Studio, shot: Shot, start: int, open_: bool, paces: dict[str, float]) -> ShotLine:
+def _line(studio: Studio, shot: Shot, start: int, gaps: list[OpenPlace], paces: dict[str, float]) -> ShotLine:
     results = studio.stores.results
     does = [region for region in shot.regions if region.on and (region.inside or region.outside)]
     states = {run.state for region in does for run in runs(shot, region, results)}
+    bare = any(open_on(gaps, shot, region) for region in does) if gaps else False
     doubts = sum(len(flags(shot, region, results)) for region in does)
     found: dict[str, bool] = {}
     for part in (part for region in shot.regions for part in region.parts):
@@ -209,15 +213,15 @@ def _line(studio: Studio, shot: Shot, start: int, open_: bool, paces: dict[str, 
     pixels = facts.width * facts.height * (shot.last - shot.first + 1) / 1e6
     return ShotLine(
         shot=shot.id, name=shot.name, medium=shot.medium, first=shot.first, last=shot.last, start=start,
-        standing=_standing(bool(does), states, doubts, open_), doubts=doubts, regions=len(shot.regions), found=found,
+        standing=_standing(bool(does), states, doubts, bare), doubts=doubts, regions=len(shot.regions), found=found,
         seconds={what: pixels / paces.get(what, 10.0) for what in findable()},
     )  # fmt: skip
 
 
-def _standing(does: bool, states: set[FrameState], doubts: int, open_: bool) -> ShotStanding:
+def _standing(does: bool, states: set[FrameState], doubts: int, bare: bool) -> ShotStanding:
     if not does:
         return "untouched"
-    if open_ or "empty" in states:
+    if bare or "empty" in states:
         return "open"
     if doubts:
         return "doubts"
