@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
+from itertools import combinations, islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,13 +123,15 @@ def compare(project: Project, results: Results, views: Views) -> Comparison:
 
 def _both_there(one: Track, other: Track) -> bool:
     """Whether two tracks show two faces at once; what was not found itself may have slid from where it was."""
-    at_once = [
+    at_once = (
         frame
         for frame, seen in one.items()
-        if frame in other and seen.how in FOUND and other[frame].how in FOUND
+        if frame in other
+        and seen.how in FOUND
+        and other[frame].how in FOUND
         and overlap(seen.oval, other[frame].oval) < ONE_FACE
-    ]  # fmt: skip
-    return len(at_once) >= AT_ONCE
+    )
+    return len(list(islice(at_once, AT_ONCE))) == AT_ONCE
 
 
 def regroup(project: Project, results: Results, views: Views, begins: Begins = lambda shot: ()) -> None:
