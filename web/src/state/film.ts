@@ -55,7 +55,7 @@ export const useFilm = defineStore('film', () => {
   async function load() {
     const project = session.id
     if (!project) return
-    await attempt(async () => {
+    try {
       const lines = await content(api.GET('/api/projects/{project}/shots', path()))
       const who = shown ? await content(api.GET('/api/projects/{project}/people', path())) : people.value
       const same = shown ? await content(api.GET('/api/projects/{project}/alike', path())) : alike.value
@@ -63,7 +63,9 @@ export const useFilm = defineStore('film', () => {
       alike.value = same
       shots.value = lines
       people.value = who
-    })
+    } catch {
+      // What is gone, or cannot be reached, the screen says itself.
+    }
   }
 
   /** A screen shows people until it says that it does not any more. */
