@@ -5,7 +5,6 @@ from __future__ import annotations
 from itertools import accumulate
 from uuid import UUID
 
-import numpy as np
 from fastapi import APIRouter
 
 from cravo.api.found import thing_info
@@ -21,7 +20,6 @@ from cravo.api.models.film import (
     ShotLine,
     ShotsBegun,
     ShotsEdit,
-    ShotStanding,
     TakeRequest,
     TellRequest,
 )
@@ -36,11 +34,11 @@ from cravo.core.parts.registry import findable, found_as, kind_of
 from cravo.core.people.describe import describable
 from cravo.core.people.film import compare as compare_faces
 from cravo.core.people.film import faces_parts, questions, regroup, sureness
-from cravo.core.proof.coverage import flags, runs
-from cravo.core.proof.sequence import OpenPlace, open_on
-from cravo.core.review import FrameState
+from cravo.core.proof.sequence import OpenPlace
+from cravo.core.proof.standing import standing
 from cravo.core.timing import SourceFrame
 from cravo.jobs.compare import begins_of
+from cravo.jobs.proof import open_places
 from cravo.jobs.queue import start
 from cravo.store.database import Row
 from cravo.store.projects import State, Unknown
@@ -56,14 +54,15 @@ def shots(project: UUID, studio: TheStudio) -> list[ShotLine]:
     """Every shot in the order of the film, how it stands, and what is looked for in it already."""
     state = studio.state(str(project))
     gaps: dict[str, list[OpenPlace]] = {}
-    for gap in studio.gaps(str(project)):
+    for gap in open_places(studio.stores, state.id):
         gaps.setdefault(gap.shot, []).append(gap)
-    starts = {one.shot: one.start for one in studio.seen(state).spans}
+    plan, gone = studio.plan(state), {ref.id for ref in studio.missing(state.document)}
+    spans = {shot.id: plan.span(shot) for shot in state.document.shots() if shot.medium not in gone}
     paces = PACES | studio.stores.work.paces()
     lines = [
-        _line(studio, shot, starts[shot.id], gaps.get(shot.id, []), paces)
+        _line(studio, shot, spans[shot.id].start, gaps.get(shot.id, []), paces)
         for shot in state.document.shots()
-        if shot.id in starts
+        if spans.get(shot.id)
     ]
     return sorted(lines, key=lambda one: one.start)
 
@@ -109,7 +108,7 @@ def alike(project: UUID, studio: TheStudio) -> AlikeFound | None:
                 number=number, shot=shot.id, shot_name=shot.name, sure=find.sure,
                 sequence_frame=plan.sequence_frame(shot, SourceFrame(find.frame)),
                 x=(left + right) / 2, y=(top + bottom) / 2, side=1.4 * max(right - left, bottom - top),
-                taken=_covered(shot, find),
+                taken=find.covered_in(shot),
             )
         )  # fmt: skip
     return AlikeFound(name=region.name, finds=lines)
@@ -200,10 +199,7 @@ def _what(edit: InShots) -> str:
 
 def _line(studio: Studio, shot: Shot, start: int, gaps: list[OpenPlace], paces: dict[str, float]) -> ShotLine:
     results = studio.stores.results
-    does = [region for region in shot.regions if region.on and (region.inside or region.outside)]
-    states = {run.state for region in does for run in runs(shot, region, results)}
-    bare = any(open_on(gaps, shot, region) for region in does) if gaps else False
-    doubts = sum(len(flags(shot, region, results)) for region in does)
+    stands, doubts = standing(shot, results, gaps)
     found: dict[str, bool] = {}
     for part in (part for region in shot.regions for part in region.parts):
         what = found_as(part, shot)
@@ -213,19 +209,9 @@ def _line(studio: Studio, shot: Shot, start: int, gaps: list[OpenPlace], paces: 
     pixels = facts.width * facts.height * (shot.last - shot.first + 1) / 1e6
     return ShotLine(
         shot=shot.id, name=shot.name, medium=shot.medium, first=shot.first, last=shot.last, start=start,
-        standing=_standing(bool(does), states, doubts, bare), doubts=doubts, regions=len(shot.regions), found=found,
+        standing=stands, doubts=doubts, regions=len(shot.regions), found=found,
         seconds={what: pixels / paces.get(what, 10.0) for what in findable()},
     )  # fmt: skip
-
-
-def _standing(does: bool, states: set[FrameState], doubts: int, bare: bool) -> ShotStanding:
-    if not does:
-        return "untouched"
-    if bare or "empty" in states:
-        return "open"
-    if doubts:
-        return "doubts"
-    return "guesses" if "guess" in states else "whole"
 
 
 def _search(studio: Studio, state: State, label: str) -> Row | None:
@@ -262,16 +248,6 @@ def _alike(studio: Studio, state: State) -> tuple[Shot, Region, list[AlikeFind]]
         )
     except BadDocument:
         return None
-
-
-def _covered(shot: Shot, find: AlikeFind) -> bool:
-    """Whether a motion of the shot began from where it was found."""
-    spots = np.array(find.points)
-    return any(
-        motion.at == find.frame and len(motion.area) >= 3
-        and np.abs(np.array(motion.area).mean(0) - spots.mean(0)).max() < 0.2 * np.ptp(spots, axis=0).max()
-        for motion in shot.motions
-    )  # fmt: skip
 
 
 def _faces(studio: Studio, document: Project) -> dict[TrackKey, FaceInfo]:

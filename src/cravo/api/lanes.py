@@ -34,6 +34,7 @@ from cravo.core.review import ReviewFlag, stretches
 from cravo.core.stack.patches import patch_flags
 from cravo.core.stack.plan import Plan
 from cravo.core.timing import SequenceFrame, SourceFrame
+from cravo.jobs.proof import open_places
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 from cravo.store.work import Frozen
@@ -49,7 +50,7 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
     plan, results = studio.plan(state), studio.stores.results
-    span, gaps = plan.span(the_shot), studio.gaps(str(project))
+    span, gaps = plan.span(the_shot), open_places(studio.stores, str(project))
     return Lanes(
         shot=shot,
         sources=[plan.source_frame(the_shot, SequenceFrame(frame)) for frame in span],
@@ -111,7 +112,7 @@ def check(project: UUID, studio: TheStudio) -> list[OpenPoint]:
 def coverage(project: UUID, studio: TheStudio) -> list[RegionCoverage]:
     """How each region of the sequence that does something is known over its shot."""
     state = studio.state(str(project))
-    plan, gaps = studio.plan(state), studio.gaps(str(project))
+    plan, gaps = studio.plan(state), open_places(studio.stores, str(project))
     return [
         RegionCoverage(
             shot=shot.id, shot_name=shot.name, region=region.id, name=region.name,

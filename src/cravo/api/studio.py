@@ -29,8 +29,6 @@ from cravo.core.geometry.sphere import Camera, looking
 from cravo.core.mattes.matte import Matte
 from cravo.core.motion.sampling import sampler_of
 from cravo.core.parts.around import seen
-from cravo.core.proof.report import Report
-from cravo.core.proof.sequence import OpenPlace
 from cravo.core.stack.around import flat
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.views import Pixels, beside, over_chequer, shown, side_by_side
@@ -175,11 +173,6 @@ class Studio:
             except MissingFootage:
                 gone.append(names.get(medium, MediumRef(id=medium, name="A clip")))
         return gone
-
-    def gaps(self, project: str) -> list[OpenPlace]:
-        """What the last check of a project found open."""
-        row = self.stores.work.last_proof(project)
-        return [] if row is None else Report.model_validate(row["detail"]["report"]).proof.gaps
 
     def picture(self, project: str, wanted: PictureRequest) -> bytes:
         """One frame as JPEG; from memory where nothing that affects it has changed."""

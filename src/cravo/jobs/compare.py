@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from cravo.core.document import Project, Shot
-from cravo.core.people.film import Begins, faces_parts, regroup
+from cravo.core.people.film import Begins, regroup
 from cravo.core.tasks.compare import describe_faces
 from cravo.core.timing import Media
-from cravo.jobs.stage import Stage, Stores, Waits
+from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 from cravo.store.projects import Unknown
 
@@ -17,9 +17,7 @@ def compare(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     """Describe what was not described before, and write into the project who is who."""
     project = str(row["project"])
     document = stores.projects.get(project).document
-    searching = stores.work.open_on_any([part.id for _, part in faces_parts(document)])
-    if searching is not None:
-        raise Waits(searching["label"])
+    await_results(stores, document, [region for shot in document.shots() for region in shot.regions])
     views = describe_faces(stores.media.get, document, stores.results, stores.faces.read(project), stage)
     stores.faces.write(project, views)
     if _unwanted(stores, project, str(row["id"])):

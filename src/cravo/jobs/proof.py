@@ -12,7 +12,7 @@ from cravo.core.progress import Progress
 from cravo.core.proof.filled import invented
 from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.proof.report import FileSeen, Report, file_seen
-from cravo.core.proof.sequence import Proof, Remark, prove, prove_file
+from cravo.core.proof.sequence import OpenPlace, Proof, Remark, prove, prove_file
 from cravo.core.stack.plan import Plan
 from cravo.jobs.render import export_path
 from cravo.jobs.stage import Stage, Stores, await_results
@@ -58,6 +58,12 @@ def _report(
     sources = [FileSeen(name=names[id], sha256=id) for id in dict.fromkeys(shot.medium for shot in document.shots())]
     result = None if written is None else file_seen(export_path(stores, written[0]), written[1]["name"])
     return Report.of(document, found, sources, result, invented(document, stores.results)).model_dump(mode="json")
+
+
+def open_places(stores: Stores, project: str) -> list[OpenPlace]:
+    """What the last check of a project found open."""
+    row = stores.work.last_proof(project)
+    return [] if row is None else Report.model_validate(row["detail"]["report"]).proof.gaps
 
 
 def checkable(row: Row) -> bool:

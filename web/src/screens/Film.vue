@@ -124,16 +124,9 @@ const widthOf = (shot: string) =>
   shelf.medium(every.value.find((one) => one.shot === shot)?.medium ?? '')?.width ?? 1920
 const small = (one: ShotLine) =>
   `/api/projects/${session.id}/small/${one.start + Math.floor((one.last - one.first) / 2)}.jpg?of=${film.version}.${session.state?.revision}`
-const FOUND: Record<string, string> = {
-  faces: 'faces',
-  lettering: 'lettering',
-  plates: 'plates',
-  people: 'people',
-  sky: 'sky',
-}
 const foundIn = (one: ShotLine) =>
   Object.entries(one.found)
-    .map(([name, done]) => (done ? FOUND[name] : `${FOUND[name]} …`))
+    .map(([name, done]) => (done ? name : `${name} …`))
     .join(', ')
 
 function workOn(one: ShotLine) {

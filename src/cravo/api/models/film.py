@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from pydantic import Field
 
 from cravo.api.models.base import BaseModel, BaseRevision
@@ -11,8 +9,7 @@ from cravo.api.models.projects import ProjectState
 from cravo.api.models.work import WorkInfo
 from cravo.core.commands import InShots
 from cravo.core.document import TrackRef
-
-ShotStanding = Literal["untouched", "whole", "guesses", "doubts", "open"]
+from cravo.core.proof.standing import Standing
 
 
 class ShotLine(BaseModel):
@@ -28,7 +25,7 @@ class ShotLine(BaseModel):
     first: int
     last: int
     start: int
-    standing: ShotStanding
+    standing: Standing
     doubts: int
     regions: int
     found: dict[str, bool]

@@ -12,11 +12,13 @@ from cravo.core.commands.finds import NewFound
 from cravo.core.commands.motions import Follow
 from cravo.core.commands.recipes import ApplyRecipe
 from cravo.core.commands.regions import free_name, into_region
-from cravo.core.document import Path, Project, Region, Spot, is_shape
+from cravo.core.document import Path, Project, Region, Shot, Spot, is_shape
 from cravo.core.errors import BadDocument
 from cravo.core.keyframes import Plain, Point, value_at
 from cravo.core.parts.registry import found_as, found_part, sort_of
 from cravo.core.recipes import fresh
+
+NEAR = 0.2  # of the size of what was found, within which it is the same place
 
 
 class SameLooks(ShotCommand):
@@ -80,6 +82,13 @@ class AlikeFind(Plain):
     frame: int
     points: list[Spot] = Field(min_length=3, max_length=100)
     sure: float = 1.0
+
+    def covered_in(self, shot: Shot) -> bool:
+        """Whether a motion of the shot began from where it was found."""
+        spots = np.array(self.points)
+        areas = (np.array(one.area) for one in shot.motions if one.at == self.frame and len(one.area) >= 3)
+        near = NEAR * np.ptp(spots, axis=0).max()
+        return any(np.abs(area.mean(0) - spots.mean(0)).max() < near for area in areas)
 
 
 class CoverAlike(Command):
