@@ -1,14 +1,13 @@
 <script setup lang="ts">
 // Where the same thing was found in other shots: taken one by one or all at once, or left.
-import { NButton, NCheckbox, NProgress } from 'naive-ui'
+import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref } from 'vue'
+import Running from '../panels/Running.vue'
 import { useFilm } from '../state/film'
-import { standing, useWork } from '../state/work'
 import { useStores } from '../state/stores'
 
 const { session } = useStores()
 const film = useFilm()
-const work = useWork()
 const left = ref(new Set<number>()) // finds that are ticked off
 const open = computed(() => film.alike?.finds.filter((one) => !one.taken) ?? [])
 const chosen = computed(() => open.value.filter((one) => !left.value.has(one.number)))
@@ -26,18 +25,10 @@ const picture = (one: { sequence_frame: number; x: number; y: number; side: numb
 
 <template>
   <section class="alike" aria-label="The same thing in other shots">
-    <div v-if="film.looking" class="line">
+    <template v-if="film.looking">
       <span class="fade">{{ film.looking.label }}</span>
-      <NProgress
-        type="line"
-        :show-indicator="false"
-        :height="4"
-        :percentage="film.looking.total ? (100 * film.looking.done) / film.looking.total : 0"
-        :aria-label="film.looking.label"
-      />
-      <span class="soft number">{{ standing(film.looking) }}</span>
-      <button class="plainbutton" type="button" @click="work.stop(film.looking.id)">Stop</button>
-    </div>
+      <Running :of="film.looking.subject ?? undefined" :label="film.looking.label" />
+    </template>
     <template v-else-if="film.alike">
       <div class="line">
         <h3 class="fade">

@@ -1,19 +1,18 @@
 <script setup lang="ts">
 // The people of the film: who is in which shots, what is done with them, and what is to be asked.
-import { NButton, NDropdown, NProgress } from 'naive-ui'
+import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { FaceInfo, PersonInfo } from '../api/types'
 import FaceTiles from '../parts/FaceTiles.vue'
 import HideOrLeave from '../parts/HideOrLeave.vue'
 import { lengthOf } from '../parts/words'
+import Running from '../panels/Running.vue'
 import { useFilm } from '../state/film'
 import { confirmed } from '../state/say'
-import { standing, useWork } from '../state/work'
 import { useStores } from '../state/stores'
 
 const { session } = useStores()
 const film = useFilm()
-const work = useWork()
 const who = computed(() => film.people)
 const persons = computed(() => who.value?.persons ?? [])
 const question = computed(() => who.value?.questions[0] ?? null)
@@ -82,17 +81,7 @@ async function forget() {
 <template>
   <section class="people" aria-labelledby="people">
     <h2 id="people">People of the film</h2>
-    <div v-if="film.comparing" class="line">
-      <NProgress
-        type="line"
-        :show-indicator="false"
-        :height="4"
-        :percentage="film.comparing.total ? (100 * film.comparing.done) / film.comparing.total : 0"
-        aria-label="Comparing faces"
-      />
-      <span class="soft number">{{ standing(film.comparing) }}</span>
-      <button class="plainbutton" type="button" @click="work.stop(film.comparing.id)">Stop</button>
-    </div>
+    <Running v-if="film.comparing" :of="film.comparing.subject ?? undefined" label="Comparing faces" />
     <template v-else-if="who">
       <p v-if="!faces" class="soft">
         No faces were found yet. Hide the faces of every shot, on the left; then they can be compared.
