@@ -13,7 +13,7 @@ import numpy as np
 from bench.demo import clip
 from bench.report import Measure, Measures
 from cravo.core.document import Look
-from cravo.core.footage.picture import Box
+from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.geometry.transforms import IDENTITY, similarity
 from cravo.core.grading.files import cube_of
@@ -24,6 +24,7 @@ from cravo.core.looks.kind import Site
 from cravo.core.mattes.matte import Matte
 
 ROUNDS = 3
+AGAINST_BLUR = ("glow", "haze", "defocus", "noise")
 
 
 def measure() -> Measures:
@@ -44,6 +45,8 @@ def measure() -> Measures:
             path=files.__getitem__,
             carried=lambda frame: IDENTITY,
         )
+        blurring = statistics.median(_seconds(lambda: _blurred(pictures[2])) for _ in range(2 * ROUNDS))
+        found["looks.gaussian_blur.mpix_s"] = Measure(whole.width * whole.height / 1e6 / blurring, "Mpix/s")
         for kind, known in kinds().items():
             settings = {name: one for name, one in (("image", "image"), ("table", "table")) if name in known.settings}
             steps = steps_at([Look(kind=kind, settings=settings)], 0)
@@ -52,6 +55,9 @@ def measure() -> Measures:
             found[f"looks.{kind}.mpix_s"] = Measure(
                 whole.width * whole.height / 1e6 / statistics.median(seconds), "Mpix/s"
             )
+            if kind in AGAINST_BLUR:
+                ratio = statistics.median(seconds) / blurring
+                found[f"looks.{kind}.ratio_to_blur"] = Measure(ratio, "x", 4, low=True)
         grade = graded(
             steps_at([Look(kind="exposure"), Look(kind="balance", settings={"temperature": 20.0})], 0),
             files.__getitem__,
@@ -59,6 +65,12 @@ def measure() -> Measures:
         making = [_seconds(lambda: compiled(grade, pictures[0].colour)) for _ in range(5)]
         found["looks.table_made_ms"] = Measure(1000 * statistics.median(making), "ms")
     return found
+
+
+def _blurred(picture: Picture) -> None:
+    """OpenCV's Gaussian blur of 10 pixels of luma, of every plane."""
+    for plane, shift in zip(picture.planes, (0, *picture.shifts), strict=True):
+        cv2.GaussianBlur(plane, (0, 0), 10 / (1 << shift))
 
 
 def _files(folder: Path) -> dict[str, Path]:

@@ -16,6 +16,7 @@ from cravo.core.looks import kinds, values_at
 from cravo.core.looks.chain import steps_at
 from cravo.core.looks.defocus import disc
 from cravo.core.looks.kind import Site
+from cravo.core.looks.loops import in_this_light, light_of
 from cravo.core.looks.pixelate import SHAPES, cells
 from cravo.core.mattes.blend import over, over_black
 from cravo.core.mattes.matte import Matte
@@ -209,3 +210,18 @@ def test_a_smooth_sky_shows_no_bands_after_two_stops():
     assert (np.abs(np.diff(line)) <= np.ceil(slope) + 1).all()
     runs = np.diff(np.flatnonzero(np.append(np.diff(line) != 0, True)))
     assert runs.max() <= 2 / slope[1100:].min() + 2
+
+
+@pytest.mark.parametrize("factor", [1, 4, 6])
+@pytest.mark.parametrize("rows", [25, 33, 40, 47])
+def test_what_is_worked_out_on_cells_comes_back_where_it_was_whatever_the_size(rows, factor):
+    ramp = np.tile(np.linspace(60, 220, rows)[:, None], (1, 32)).astype(np.uint8)
+    shown = (
+        flat()
+        .crop(Box(0, 0, 32, rows))
+        .copy()
+        .with_planes(ramp, *(plane.copy() for plane in flat().crop(Box(0, 0, 32, rows)).planes[1:]))
+    )
+    back = in_this_light(shown, light_of(shown, factor, 0.0), factor)
+    inner = slice(factor, rows - factor)
+    assert np.abs(back.y[inner].astype(int) - ramp[inner]).max() < 6

@@ -34,7 +34,7 @@ def gaussian(plane: P, sigma_x: float, sigma_y: float | None = None) -> P:
     small = cv2.resize(
         padded.astype(np.float32), (padded.shape[1] // fx, padded.shape[0] // fy), interpolation=cv2.INTER_AREA
     )
-    small = _filter(small, _remaining(sigma_x, fx), _remaining(sigma_y, fy))
+    small = _filter(small, remaining(sigma_x, fx), remaining(sigma_y, fy))
     large = cv2.resize(small, (padded.shape[1], padded.shape[0]), interpolation=cv2.INTER_LINEAR)
     cut = large[:height, :width]
     return cast(P, cut if plane.dtype == np.float32 else np.rint(cut).astype(plane.dtype))
@@ -50,7 +50,8 @@ def _padding(size: int, factor: int, sigma: float) -> int:
     return short and short + min(math.ceil(REACH * sigma / factor), size // factor) * factor
 
 
-def _remaining(sigma: float, factor: int) -> float:
+def remaining(sigma: float, factor: int) -> float:
+    """What is left to filter, in pixels of a picture smaller by a factor that will be enlarged again."""
     return math.sqrt(sigma**2 - (factor**2 - 1) / 4) / factor
 
 

@@ -42,12 +42,15 @@ class Step:
 
 def steps_at(looks: Sequence[Look], frame: int) -> list[Step]:
     """The looks that do something on a frame."""
-    found = []
-    for look in looks:
-        strength = min(max(value_at(look.strength, frame), 0.0), 1.0)
-        if look.on and strength > 0:
-            found.append(Step(kind_of(look), values_at(look, frame), strength, look.kind))
-    return found
+    return [
+        Step(kind_of(look), values_at(look, frame), min(value_at(look.strength, frame), 1.0), look.kind)
+        for look in acting(looks, frame)
+    ]
+
+
+def acting(looks: Sequence[Look], frame: int) -> list[Look]:
+    """The same, as the document has them."""
+    return [look for look in looks if look.on and value_at(look.strength, frame) > 0]
 
 
 def reach(steps: Sequence[Step], site: Site) -> float:

@@ -3,22 +3,20 @@
 import numpy as np
 
 from cravo.core.footage.picture import Picture
-from cravo.core.footage.planes import brightest, planes_of, rgb_of
-from cravo.core.looks.blur import REACH, gaussian
+from cravo.core.looks.blur import REACH, gaussian, remaining
 from cravo.core.looks.kind import Kind, Site, Values, number, share
+from cravo.core.looks.loops import screened, shining
+
+FINE = 4.0  # pixels, of the blur on the smaller picture: finer is not seen
 
 
 def _apply(picture: Picture, values: Values, site: Site) -> Picture:
-    rgb = rgb_of(picture)
-    threshold = values["threshold"] / 100
-    bright = np.clip((brightest(rgb) - threshold) / max(1 - threshold, 0.01), 0, 1)
-    shining = rgb * (bright * site.covered(picture))[..., None]
     sigma = max(values["radius"] / site.pixel, 0.3)
-    light = np.stack([gaussian(np.ascontiguousarray(shining[..., c]), sigma) for c in range(3)], 2) * (
-        values["amount"] / 100
-    )
-    # Light adds up to white and not beyond it.
-    return planes_of((1 - (1 - np.clip(rgb, 0, 1)) * (1 - np.clip(light, 0, 1))).astype(np.float32), picture)
+    factor = max(int(sigma / FINE), 1)
+    light = shining(picture, factor, values["threshold"] / 100, site.covered(picture))
+    for channel in range(3):
+        light[..., channel] = gaussian(np.ascontiguousarray(light[..., channel]), remaining(sigma, factor))
+    return screened(picture, light, factor, values["amount"] / 100)
 
 
 LOOK = Kind(
