@@ -9,11 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from cravo.core.document import Shot
 from cravo.core.timing import SourceFrame
 
 # From the surest to the least sure: set by hand, computed, a guess between or beyond them, nothing.
 FrameState = Literal["set", "sure", "guess", "empty"]
 STATES: tuple[FrameState, ...] = ("set", "sure", "guess", "empty")
+SET, SURE, GUESS, EMPTY = range(4)
+States = NDArray[np.int8]  # of the frames of a shot, one after the other, each the place of a state in `STATES`
 # How far each pixel of a source frame is hidden, 0..1.
 Cover = Callable[[int], NDArray[np.float32]]
 COVERED = 0.95  # share of what is to be hidden, from which on it is
@@ -82,11 +85,19 @@ def guessed(region: str, first: int, last: int, reason: str) -> ReviewFlag:
 
 
 def stretches(frames: Iterable[int]) -> list[tuple[int, int]]:
-    """Runs of neighbouring frames, both ends included."""
-    found: list[tuple[int, int]] = []
-    for frame in frames:
-        if found and found[-1][1] == frame - 1:
-            found[-1] = (found[-1][0], frame)
-        else:
-            found.append((frame, frame))
+    """Runs of neighbouring frames, given in their order, both ends included."""
+    every = frames if isinstance(frames, np.ndarray) else np.fromiter(frames, np.int64)
+    if not len(every):
+        return []
+    breaks = np.flatnonzero(np.diff(every) != 1)
+    firsts, lasts = every[np.r_[0, breaks + 1]], every[np.r_[breaks, len(every) - 1]]
+    return list(zip(firsts.tolist(), lasts.tolist(), strict=True))
+
+
+def states(shot: Shot, everywhere: int, *some: tuple[int, Iterable[int]]) -> States:
+    """States of the frames of a shot: one everywhere, then others on some source frames, the later one counts."""
+    found = np.full(shot.last - shot.first + 1, everywhere, np.int8)
+    for state, frames in some:
+        places = (frames if isinstance(frames, np.ndarray) else np.fromiter(frames, np.int64)) - shot.first
+        found[places[(places >= 0) & (places < len(found))]] = state
     return found

@@ -171,6 +171,12 @@ class Shot(_Item):
         return self.pace == 1 and not self.backwards and not self.held
 
     @property
+    def shown_as_it_is(self) -> bool:
+        """Whether its pictures, but for its regions, are those of its clip one after the other, and hide what is beneath."""
+        faded = self.fade_in or self.fade_out or self.blend != "normal"
+        return self.as_it_is and self.place.plain and not faded and self.attached_to is None and self.gaze is None
+
+    @property
     def sounds_as_it_is(self) -> bool:
         """Whether its sound is heard, and as it was recorded."""
         changed = self.voice or self.sounds or self.gain or self.fade_in or self.fade_out

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from threading import Lock
 from typing import Literal
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import ArrayLike, NDArray
 
 from cravo.core.finders.faces import Oval
 
+ARRAYS = 512  # faces whose arrays are kept
 Provenance = Literal["found", "followed", "guessed", "set"]
+HOWS: tuple[Provenance, ...] = ("found", "followed", "guessed", "set")
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +35,95 @@ class FaceObservation:
         return self.oval.x, self.oval.y, 2 * self.oval.rx, 2 * self.oval.ry
 
 
+class FaceArrays(Mapping[int, FaceObservation]):
+    """Everything about one face at once, in the order of its frames: a tenth of the memory of one by one.
+
+    Parameters
+    ----------
+    frames
+        (n,) ascending.
+    ovals
+        (n, 5), the numbers of its ovals.
+    hows
+        (n,) how each is known, as places in `HOWS`.
+    sures
+        (n,) how sure each is.
+    """
+
+    def __init__(self, frames: ArrayLike, ovals: ArrayLike, hows: ArrayLike, sures: ArrayLike) -> None:
+        self.frames: NDArray[np.int64] = np.asarray(frames, np.int64)
+        self.ovals: NDArray[np.float64] = np.asarray(ovals, np.float64).reshape(-1, 5)
+        self._hows, self._sures = np.asarray(hows, np.int8), np.asarray(sures, np.float64)
+
+    def __len__(self) -> int:
+        return len(self.frames)
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self.frames.tolist())
+
+    def __contains__(self, frame: object) -> bool:
+        return isinstance(frame, int) and self._place(frame) is not None
+
+    def __getitem__(self, frame: int) -> FaceObservation:
+        place = self._place(frame)
+        if place is None:
+            raise KeyError(frame)
+        return FaceObservation(Oval(*self.ovals[place].tolist()), HOWS[self._hows[place]], float(self._sures[place]))
+
+    def _place(self, frame: int) -> int | None:
+        place = int(np.searchsorted(self.frames, frame))
+        return place if place < len(self.frames) and self.frames[place] == frame else None
+
+    def of(self, how: Provenance) -> NDArray[np.int64]:
+        """The frames on which it is known so."""
+        return self.frames[self._hows == HOWS.index(how)]
+
+
+def packed(seen: Mapping[int, FaceObservation]) -> FaceArrays:
+    """Observations as arrays."""
+    frames = sorted(seen)
+    every = [seen[frame] for frame in frames]
+    ovals = [one.oval.numbers() for one in every]
+    return FaceArrays(frames, ovals, [HOWS.index(one.how) for one in every], [one.sure for one in every])
+
+
+_arrays: LRUCache[int, tuple[Mapping[int, FaceObservation], FaceArrays]] = LRUCache(ARRAYS)
+_lock = Lock()
+
+
+def arrays_of(seen: Mapping[int, FaceObservation]) -> FaceArrays:
+    """The same, kept for the observations of which they were made, which must not change."""
+    if isinstance(seen, FaceArrays):
+        return seen
+    with _lock:
+        known = _arrays.get(id(seen))
+    if known is not None and known[0] is seen and len(known[1]) == len(seen):
+        return known[1]
+    made = packed(seen)
+    with _lock:
+        _arrays[id(seen)] = seen, made
+    return made
+
+
+def meetings(one: FaceArrays, other: FaceArrays, least: float) -> NDArray[np.int64]:
+    """The frames on which two faces, taken as boxes, have more than a share of their union in common; see `overlap`."""
+    its = np.searchsorted(other.frames, one.frames)
+    mine = np.flatnonzero(its < len(other.frames))
+    mine = mine[other.frames[its[mine]] == one.frames[mine]]
+    frames, its = one.frames[mine], its[mine]
+    (x, y, rx, ry), (u, v, ru, rv) = one.ovals[mine, :4].T, other.ovals[its, :4].T
+    wide = np.minimum(x + rx, u + ru) - np.maximum(x - rx, u - ru)
+    tall = np.minimum(y + ry, v + rv) - np.maximum(y - ry, v - rv)
+    common = np.maximum(wide, 0) * np.maximum(tall, 0)
+    return np.asarray(frames[common > least * (4 * rx * ry + 4 * ru * rv - common)])
+
+
 @dataclass
 class FaceTrack:
     """One person's face over time; `number` counts from the widest face on."""
 
     number: int
-    seen: dict[int, FaceObservation]
+    seen: Mapping[int, FaceObservation]
 
     @property
     def width(self) -> float:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import TypeVar
+from threading import Lock
+from typing import Any, TypeVar, cast
 
 import numpy as np
+from cachetools import LRUCache
 
 from cravo.core.document import (
     Ellipse,
@@ -29,6 +31,7 @@ from cravo.core.finders.signs import SignTrack
 from cravo.core.geometry.sphere import Wide
 from cravo.core.keyframes import Point, value_at
 
+KNOWN = 64  # answers kept
 FINDER = 2  # raised when the answers change, so that old tracks are not mixed in
 FADES = 12  # frames beyond the last one set by hand, over which what was set fades
 HEAD = (1.35, 1.45, -0.18)  # half width, half height and middle of a head, of the face's
@@ -64,17 +67,40 @@ def searched(shot: Shot, part: Faces | Lettering) -> tuple[int, int]:
 
 
 T = TypeVar("T", FaceTrack, SignTrack)
+R = TypeVar("R")
 
 
 def shown(shot: Shot, tracks: Sequence[T] | None) -> Sequence[T] | None:
-    """What of tracks lies in a shot that is shorter than what was searched."""
+    """What of tracks lies in a shot that is shorter than what was searched; the same list for the same tracks."""
     if tracks is None:
         return None
+    return _remembered(tracks, ("shown", shot.first, shot.last), lambda: _within(shot, tracks))
+
+
+def _within(shot: Shot, tracks: Sequence[T]) -> Sequence[T]:
+    if all(shot.first <= frame <= shot.last for track in tracks for frame in track.seen):
+        return tracks
     inside = [
         replace(one, seen={frame: seen for frame, seen in one.seen.items() if shot.first <= frame <= shot.last})
         for one in tracks
     ]
     return [one for one in inside if one.seen]
+
+
+_known: LRUCache[tuple[object, ...], tuple[object, Any]] = LRUCache(KNOWN)  # with what they are answers about
+_lock = Lock()
+
+
+def _remembered(found: Sequence[Any], what: tuple[object, ...], make: Callable[[], R]) -> R:
+    """What is made of something that was found, once for each, as long as it is not found anew."""
+    key = (id(found), *what)
+    with _lock:
+        known = _known.get(key)
+    if known is None or known[0] is not found:
+        known = found, make()
+        with _lock:
+            _known[key] = known
+    return cast(R, known[1])
 
 
 def lines_of(part: Lettering, found: Sequence[SignTrack]) -> list[SignTrack]:
@@ -131,9 +157,17 @@ def _with_margin(corners: np.ndarray, margin: float) -> np.ndarray:
     return np.array(moved)
 
 
-def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, dict[int, FaceObservation]]:
-    """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames, locked."""
-    named = {str(track.number): dict(track.seen) for track in found}
+def people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, Mapping[int, FaceObservation]]:
+    """The tracks as the user has put them right, by name: split, joined, deleted, set by hand on single frames, locked.
+
+    The answer is kept, and must not be changed.
+    """
+    set_right = part.model_dump_json(include={"splits", "joins", "by_hand", "locked", "gone"})
+    return _remembered(found, ("people", set_right), lambda: _people(part, found))
+
+
+def _people(part: Faces, found: Sequence[FaceTrack]) -> dict[str, Mapping[int, FaceObservation]]:
+    named = {str(track.number): track.seen for track in found}
     for name, frame in part.splits:
         if name in named:
             later = {f: seen for f, seen in named[name].items() if f >= frame}
@@ -175,13 +209,13 @@ def covers(part: Faces, found: Sequence[FaceTrack], frame: int) -> list[ShapePar
     return [shape for shape in made if shape is not None]
 
 
-def cover_of(part: Faces, seen: dict[int, FaceObservation], frame: int) -> ShapePart | None:
+def cover_of(part: Faces, seen: Mapping[int, FaceObservation], frame: int) -> ShapePart | None:
     """The shape that covers one face on a frame; None where it is not there."""
     oval = steadied(seen, frame, part) if _steady(part) else seen[frame].oval if frame in seen else None
     return None if oval is None else _cover(part, oval, max(value_at(part.size, frame), 0.05))
 
 
-def steadied(seen: dict[int, FaceObservation], frame: int, part: Faces) -> Oval | None:
+def steadied(seen: Mapping[int, FaceObservation], frame: int, part: Faces) -> Oval | None:
     """A face without trembling: a weighted mean over near frames, place, size and tilt each by its own strength."""
     if frame not in seen:
         return None
@@ -232,11 +266,11 @@ def _cover(part: Faces, oval: Oval, size: float) -> ShapePart:
 
 
 def _with_locked(
-    named: dict[str, dict[int, FaceObservation]], locked: LockedFace
-) -> dict[str, dict[int, FaceObservation]]:
+    named: dict[str, Mapping[int, FaceObservation]], locked: LockedFace
+) -> dict[str, Mapping[int, FaceObservation]]:
     """The tracks with a locked one in the place of what was found of the same person."""
     fixed = {frame: FaceObservation(Oval(*numbers), "found", 1.0) for frame, *numbers in locked.ovals}
-    made: dict[str, dict[int, FaceObservation]] = {}
+    made: dict[str, Mapping[int, FaceObservation]] = {}
     for name, seen in named.items():
         if _same(fixed, seen):
             made[locked.track] = fixed
@@ -246,13 +280,15 @@ def _with_locked(
     return made | {locked.track: fixed}
 
 
-def _same(one: dict[int, FaceObservation], other: dict[int, FaceObservation]) -> bool:
+def _same(one: Mapping[int, FaceObservation], other: Mapping[int, FaceObservation]) -> bool:
     """Whether two tracks are one person's: they lie on each other on most of the frames of the shorter one."""
     both = [overlap(one[frame].oval, other[frame].oval) > LIES_ON for frame in one if frame in other]
     return sum(both) > 0.5 * min(len(one), len(other))
 
 
-def _together(one: dict[int, FaceObservation], other: dict[int, FaceObservation]) -> dict[int, FaceObservation]:
+def _together(
+    one: Mapping[int, FaceObservation], other: Mapping[int, FaceObservation]
+) -> Mapping[int, FaceObservation]:
     """Two tracks as one; where both are, what was found counts, and between them a straight way."""
     both = dict(other)
     for frame, seen in one.items():
@@ -266,7 +302,7 @@ def _together(one: dict[int, FaceObservation], other: dict[int, FaceObservation]
     return dict(sorted(both.items()))
 
 
-def _by_hand(seen: dict[int, FaceObservation], keys: list[FaceByHand]) -> dict[int, FaceObservation]:
+def _by_hand(seen: Mapping[int, FaceObservation], keys: list[FaceByHand]) -> Mapping[int, FaceObservation]:
     """A track with frames set by hand: between them what they change blends, beyond them it fades."""
     made = dict(seen)
     changes = {}

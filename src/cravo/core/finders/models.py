@@ -6,8 +6,9 @@ A user may put further `.onnx` files into the same folder.
 
 from __future__ import annotations
 
+import logging
 import os
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +20,8 @@ from cravo.core.errors import CravoError
 if TYPE_CHECKING:
     from onnxruntime import InferenceSession
 
+CPU, SUFFIX = "CPUExecutionProvider", "ExecutionProvider"
+log = logging.getLogger("cravo.networks")
 MATTING = "people.onnx"  # all people, with soft borders
 PEOPLE_SMALL = "people-small.tflite"  # the same, rough and quick
 POSE_POINTS = "pose-points.tflite"  # 33 points of somebody
@@ -70,10 +73,35 @@ def opened(path: Path, stamp: int) -> InferenceSession:
     options.intra_op_num_threads = options.inter_op_num_threads = 1
     options.enable_mem_pattern = False  # a plan of memory for each size of picture is held beside the one in use
     options.log_severity_level = 3
-    try:
-        return onnxruntime.InferenceSession(path, options, providers=["CPUExecutionProvider"])
-    except Exception as error:  # the runtime has exceptions of its own for each way in which a file is wrong
-        raise CravoError(f"{path.name} is not a network that Cravo can run.") from error
+    for wanted in dict.fromkeys((providers()[0], (CPU,))):
+        try:
+            return onnxruntime.InferenceSession(path, options, providers=list(wanted))
+        except Exception as error:  # the runtime has exceptions of its own for each way in which a file is wrong
+            if wanted == (CPU,):
+                raise CravoError(f"{path.name} is not a network that Cravo can run.") from error
+            log.warning("%s does not run on %s; it runs on the CPU. (%s)", path.name, wanted[0], error)
+    raise AssertionError("the CPU comes last")
+
+
+@cache
+def providers() -> tuple[tuple[str, ...], str | None]:
+    """What networks run on: what CRAVO_PROVIDERS names and is there, the CPU last; and a sentence on what is not there.
+
+    Names are those of ONNX Runtime, the long ones (`CUDAExecutionProvider`) or the word before (`cuda`), separated by commas.
+    """
+    import onnxruntime
+
+    there = onnxruntime.get_available_providers()
+    asked = [word.strip() for word in os.environ.get("CRAVO_PROVIDERS", "").split(",") if word.strip()]
+    known = {name.removesuffix(SUFFIX).lower(): name for name in there} | {name.lower(): name for name in there}
+    found = [known[word.lower()] for word in asked if word.lower() in known]
+    missing = [word for word in asked if word.lower() not in known]
+    problem = None
+    if missing:
+        offered = ", ".join(name.removesuffix(SUFFIX) for name in there)
+        problem = f"CRAVO_PROVIDERS asks for {', '.join(missing)}, which this machine does not have: it has {offered}."
+        log.warning(problem)
+    return tuple(dict.fromkeys([*found, CPU])), problem
 
 
 class Small:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cravo.core.geometry.transforms import IDENTITY, Matrix
 
@@ -25,6 +26,19 @@ class Sample:
     state: State = "followed"
 
 
+@dataclass(frozen=True, slots=True)
+class Arrays:
+    """Frames, confidences and states of samples, (n,) each."""
+
+    frames: NDArray[np.int64]
+    confidences: NDArray[np.float64]
+    states: NDArray[np.str_]
+
+    def of(self, state: State) -> NDArray[np.int64]:
+        """The frames in one state."""
+        return self.frames[self.states == state]
+
+
 class Track:
     """Samples by frame. The motion's own frame is always known: nothing moves there."""
 
@@ -34,18 +48,31 @@ class Track:
         for sample in samples or []:
             self.samples[sample.frame] = sample
         self._known: list[int] | None = None
+        self._arrays: Arrays | None = None
         # What was worked out from the samples, until there are new ones.
         self.steadied: dict[object, dict[int, tuple[float, float, float, float]]] = {}
 
     def add(self, sample: Sample) -> None:
         self.samples[sample.frame] = sample
-        self._known = None
+        self._known = self._arrays = None
         self.steadied.clear()
 
     def forget(self, frame: int) -> None:
         del self.samples[frame]
-        self._known = None
+        self._known = self._arrays = None
         self.steadied.clear()
+
+    @property
+    def arrays(self) -> Arrays:
+        """All samples at once, in the order of their frames."""
+        if self._arrays is None:
+            every = [self.samples[frame] for frame in sorted(self.samples)]
+            self._arrays = Arrays(
+                np.array([one.frame for one in every]),
+                np.array([one.confidence for one in every]),
+                np.array([one.state for one in every]),
+            )
+        return self._arrays
 
     def followed(self, frame: int) -> bool:
         sample = self.samples.get(frame)

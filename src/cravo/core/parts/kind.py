@@ -16,7 +16,7 @@ from cravo.core.mattes.matte import Matte
 from cravo.core.parts.observation import Thing
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.review import Cover, FrameState, Gap, ReviewFlag
+from cravo.core.review import SURE, Cover, Gap, ReviewFlag, States, states
 
 P = TypeVar("P", bound=PartBase)
 # The opacity that a grey clip shows on one of its frames, at a size (width, height); None beyond its ends.
@@ -83,9 +83,9 @@ class PartKind(Generic[P]):
         """The shapes of which it is made on a frame, each hidden by its own measure; None where it is one whole."""
         return None
 
-    def states(self, part: P, shot: Shot, results: Results) -> Callable[[int], FrameState]:
-        """How well each source frame is known."""
-        return lambda frame: "sure"
+    def states(self, part: P, shot: Shot, results: Results) -> States:
+        """How well each frame of the shot is known."""
+        return states(shot, SURE)
 
     def flags(self, part: P, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         """What somebody should look at."""

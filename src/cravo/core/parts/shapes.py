@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from collections.abc import Callable
 from typing import Protocol, TypeVar
 
 import numpy as np
@@ -22,7 +21,7 @@ from cravo.core.parts.kind import PartKind, PartView
 from cravo.core.parts.path.drawing import flattened
 from cravo.core.parts.registry import kind_of
 from cravo.core.results import Results
-from cravo.core.review import FrameState, ReviewFlag, stretches
+from cravo.core.review import GUESS, SET, SURE, ReviewFlag, States, states, stretches
 from cravo.core.shapes.contour import Contour, across_of
 from cravo.core.shapes.falloff import Feathers
 from cravo.core.timing import SourceFrame
@@ -98,15 +97,10 @@ class ShapeKind(PartKind[S]):
     def shapes(self, part: S, shot: Shot, frame: int, results: Results) -> list[ShapePart] | None:
         return [part]
 
-    def states(self, part: S, shot: Shot, results: Results) -> Callable[[int], FrameState]:
-        keyed, track = set(part.keyed_frames()), _track_of(part, shot, results)
-
-        def state(frame: int) -> FrameState:
-            if frame in keyed:
-                return "set"
-            return "sure" if track is not None and track.followed(frame) else "guess"
-
-        return state
+    def states(self, part: S, shot: Shot, results: Results) -> States:
+        track = _track_of(part, shot, results)
+        followed = () if track is None else track.arrays.of("followed")
+        return states(shot, GUESS, (SURE, followed), (SET, part.keyed_frames()))
 
     def flags(self, part: S, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         track = _track_of(part, shot, results)
@@ -161,16 +155,10 @@ def _track_of(part: ShapePart, shot: Shot, results: Results) -> Track | None:
 
 def _weak(track: Track, shot: Shot, region: Region, keyed: set[int]) -> list[ReviewFlag]:
     """Where little spoke for what was followed."""
-    weak = [
-        frame
-        for frame in sorted(track.samples)
-        if shot.first <= frame <= shot.last
-        and frame not in keyed
-        and track.followed(frame)
-        and track.samples[frame].confidence < DOUBT_BELOW
-    ]
+    every = track.arrays
+    weak = every.frames[(every.states == "followed") & (every.confidences < DOUBT_BELOW)].tolist()
     found = []
-    for first, last in stretches(weak):
+    for first, last in stretches(frame for frame in weak if shot.first <= frame <= shot.last and frame not in keyed):
         worst = min(range(first, last + 1), key=lambda f: track.samples[f].confidence)
         sure = track.samples[worst].confidence
         reason = f"Little to follow here: {round(sure * 100)} % of the points agree."
@@ -182,7 +170,7 @@ def _weak(track: Track, shot: Shot, region: Region, keyed: set[int]) -> list[Rev
 
 def _bridged(track: Track, region: Region, keyed: set[int]) -> list[ReviewFlag]:
     """Where it was hidden, and is placed between."""
-    bridged = [frame for frame, sample in sorted(track.samples.items()) if sample.state == "bridged"]
+    bridged = track.arrays.of("bridged").tolist()
     reason = "Hidden here: placed between where it was last and next seen."
     return [
         ReviewFlag(region=region.id, frame=SourceFrame((first + last) // 2), first=first, last=last, reason=reason)
@@ -194,6 +182,6 @@ def _lost(track: Track, region: Region, keyed: set[int]) -> list[ReviewFlag]:
     reason = "Lost here. Beyond this frame the shape stays where it was last seen."
     return [
         ReviewFlag(region=region.id, frame=SourceFrame(frame), first=frame, last=frame, reason=reason, risk=0.9)
-        for frame, sample in track.samples.items()
-        if sample.state == "lost" and frame not in keyed
+        for frame in track.arrays.of("lost").tolist()
+        if frame not in keyed
     ]

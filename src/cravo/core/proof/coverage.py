@@ -3,25 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from itertools import pairwise
+
+import numpy as np
 
 from cravo.core.document import Look, Region, Shot
 from cravo.core.parts.registry import kind_of
 from cravo.core.proof.filled import fill_flags
 from cravo.core.results import Results
-from cravo.core.review import STATES, FrameState, ReviewFlag, Run
+from cravo.core.review import EMPTY, SET, STATES, SURE, FrameState, ReviewFlag, Run, states
 from cravo.core.timing import SourceFrame
 
 
 def runs(shot: Shot, region: Region, results: Results) -> list[Run]:
     """The states of a region over its shot."""
-    states = [kind_of(part).states(part, shot, results) for part in region.parts]
     # Without any part only an outside can be treated, which then is everything, for sure.
-    nothing: FrameState = "sure" if region.outside else "empty"
-    found: list[Run] = []
-    for frame in range(shot.first, shot.last + 1):
-        state = max((of(frame) for of in states), key=STATES.index, default=nothing)
-        _add(found, frame, state)
-    return found
+    nothing = states(shot, (SURE if region.outside else EMPTY) if not region.parts else SET)
+    every = [kind_of(part).states(part, shot, results) for part in region.parts]
+    worst = np.maximum.reduce([nothing, *every])
+    edges = [0, *(np.flatnonzero(np.diff(worst)) + 1).tolist(), len(worst)]
+    return [
+        Run(state=STATES[worst[start]], first=shot.first + start, last=shot.first + stop - 1)
+        for start, stop in pairwise(edges)
+    ]
 
 
 def _add(found: list[Run], frame: int, state: FrameState) -> None:

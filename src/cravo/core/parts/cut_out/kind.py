@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cravo.core.cutout.frame_mattes import SURE, keys
+from cravo.core.cutout.frame_mattes import SURE as SURE_ENOUGH
+from cravo.core.cutout.frame_mattes import keys
 from cravo.core.document import CombineMode, Region, Shot
 from cravo.core.document.parts.cut_out import CutOut, SubjectKind
 from cravo.core.mattes.matte import NOTHING, Matte, in_picture
 from cravo.core.parts.kind import PartKind, PartView
 from cravo.core.results import Results
-from cravo.core.review import FrameState, ReviewFlag, stretches
+from cravo.core.review import EMPTY, GUESS, SET, SURE, ReviewFlag, States, states, stretches
 from cravo.core.timing import SourceFrame
 
 
@@ -37,17 +38,11 @@ class CutOutKind(PartKind[CutOut]):
         matte = Matte(box, found.seen(box, view.pixel))
         return matte.inverted() if part.invert else matte
 
-    def states(self, part: CutOut, shot: Shot, results: Results) -> Callable[[int], FrameState]:
-        marks, strokes = results.marks(shot, part), set(part.keyed_frames())
-
-        def state(frame: int) -> FrameState:
-            if frame not in marks:
-                return "empty"
-            if marks[frame].provisional:
-                return "guess"
-            return "set" if frame in strokes else "sure"
-
-        return state
+    def states(self, part: CutOut, shot: Shot, results: Results) -> States:
+        marks = results.marks(shot, part)
+        by_hand = (frame for frame in part.keyed_frames() if frame in marks)
+        provisional = (frame for frame, mark in marks.items() if mark.provisional)
+        return states(shot, EMPTY, (SURE, marks), (SET, by_hand), (GUESS, provisional))
 
     def flags(self, part: CutOut, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         """Where it is unsure; frames with strokes or a lock were looked at."""
@@ -58,7 +53,7 @@ class CutOutKind(PartKind[CutOut]):
             for frame in sorted(marks)
             if shot.first <= frame <= shot.last
             and (frame not in looked_at or marks[frame].provisional)
-            and marks[frame].confidence < SURE
+            and marks[frame].confidence < SURE_ENOUGH
         ]
         found = []
         for first, last in stretches(weak):

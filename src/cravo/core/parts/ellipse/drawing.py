@@ -62,23 +62,56 @@ def _fill(
     feather_in: float,
     feather_out: float,
 ) -> None:
+    """Full inside an ellipse that is smaller, nothing outside one that is larger; what lies between is measured.
+
+    The normalised radius bounds the distance from both sides, so that most of a row is filled without looking at it.
+    """
     x, y, rx, ry, turn = pose
     cos, sin = math.cos(turn), math.sin(turn)
-    inner, outer = max(feather_in, HARD), max(feather_out, HARD)
     least = min(rx, ry)
+    inner, outer = 1.0 - max(feather_in, HARD) / least, 1.0 + max(feather_out, HARD) / least
+    square = (cos / rx) ** 2 + (sin / ry) ** 2
+    mixed = sin * cos * (1.0 / rx**2 - 1.0 / ry**2)
+    rest = (sin / rx) ** 2 + (cos / ry) ** 2
+    start = (x / pixel) - left - 0.5  # the column of the middle
     for row in range(matte.shape[0]):
         dy = (top + row + 0.5) * pixel - y
-        for column in range(matte.shape[1]):
-            dx = (left + column + 0.5) * pixel - x
-            u, v = dx * cos + dy * sin, dy * cos - dx * sin
-            # The normalised radius bounds the distance from both sides; most pixels need no more.
-            norm = math.sqrt((u / rx) ** 2 + (v / ry) ** 2)
-            if norm < 1.0 and (1.0 - norm) * least >= inner:
-                matte[row, column] = 1.0
-            elif norm > 1.0 and (norm - 1.0) * least >= outer:
-                matte[row, column] = 0.0
-            else:
-                matte[row, column] = opacity(signed_distance(u, v, rx, ry), feather_in, feather_out)
+        wide = _across(square, mixed * dy, rest * dy * dy, outer)
+        full = _across(square, mixed * dy, rest * dy * dy, inner)
+        first, last = _columns(start, wide, pixel, 1, matte.shape[1])
+        begin, end = _columns(start, full, pixel, -1, matte.shape[1])
+        if end < begin:
+            begin, end = last + 1, last
+        matte[row, :first] = 0.0
+        matte[row, last + 1 :] = 0.0
+        matte[row, begin : end + 1] = 1.0
+        for here, there in ((first, begin), (end + 1, last + 1)):
+            for column in range(here, there):
+                dx = (left + column + 0.5) * pixel - x
+                distance = signed_distance(dx * cos + dy * sin, dy * cos - dx * sin, rx, ry)
+                matte[row, column] = opacity(distance, feather_in, feather_out)
+
+
+@nb.njit(cache=True, inline="always")
+def _across(square: float, mixed: float, rest: float, radius: float) -> tuple[float, float]:
+    """From where to where on a row the normalised radius is at most that; the second is smaller where it is nowhere."""
+    if radius <= 0.0:
+        return 0.0, -1.0
+    under = mixed * mixed - square * (rest - radius * radius)
+    if under < 0.0:
+        return 0.0, -1.0
+    root = math.sqrt(under)
+    return (-mixed - root) / square, (-mixed + root) / square
+
+
+@nb.njit(cache=True, inline="always")
+def _columns(start: float, span: tuple[float, float], pixel: float, more: int, width: int) -> tuple[int, int]:
+    """The columns of a span, both included, and so many more on both sides, within a row; none: from 0 to -1."""
+    if span[1] < span[0]:
+        return 0, -1
+    first = max(math.ceil(start + span[0] / pixel) - more, 0)
+    last = min(math.floor(start + span[1] / pixel) + more, width - 1)
+    return (first, last) if first <= last else (0, -1)
 
 
 @dataclass(frozen=True)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Collection, Mapping
 from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
-from cravo.core.finders.face_tracks import FaceObservation
-from cravo.core.finders.faces import overlap
+from cravo.core.finders.face_tracks import FaceObservation, arrays_of, meetings
 from cravo.core.finders.faces_around import find_faces_around
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
 from cravo.core.finders.tracks import find
@@ -19,7 +18,7 @@ from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.review import FrameState, ReviewFlag, Whereabouts, guessed, stretches
+from cravo.core.review import EMPTY, GUESS, SET, SURE, ReviewFlag, States, Whereabouts, guessed, states, stretches
 from cravo.core.timing import SourceFrame
 
 CROSSES = 0.3  # overlap of two faces
@@ -39,20 +38,14 @@ class FacesKind(SearchedKind[Faces]):
         shapes = list(covers(part, results.faces(shot, part) or (), frame))
         return shapes if shot.sphere is None else [upright(shape, shot) for shape in shapes]
 
-    def states(self, part: Faces, shot: Shot, results: Results) -> Callable[[int], FrameState]:
+    def states(self, part: Faces, shot: Shot, results: Results) -> States:
         """Where nobody is there nothing is missing."""
         found = results.faces(shot, part)
         if found is None:
-            return lambda frame: "empty"
-        every = [seen for name, seen in people(part, found).items() if part.chooses(name)]
-
-        def state(frame: int) -> FrameState:
-            here = {seen[frame].how for seen in every if frame in seen}
-            if "guessed" in here:
-                return "guess"
-            return "set" if "set" in here else "sure"
-
-        return state
+            return states(shot, EMPTY)
+        every = [arrays_of(seen) for name, seen in people(part, found).items() if part.chooses(name)]
+        by_hand = [(SET, one.of("set")) for one in every]
+        return states(shot, SURE, *by_hand, *((GUESS, one.of("guessed")) for one in every))
 
     def flags(self, part: Faces, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         """Where somebody chosen is guessed at, or two come so near to each other that they may have been taken for each other."""
@@ -60,13 +53,12 @@ class FacesKind(SearchedKind[Faces]):
         every = {name: seen for name, seen in found.items() if part.chooses(name)}
         points = []
         for name, seen in every.items():
-            for first, last in stretches(f for f, one in seen.items() if one.how == "guessed"):
+            for first, last in stretches(arrays_of(seen).of("guessed")):
                 reason = f"Face {name} is not seen here: it goes on as it went, or between where it was seen."
                 points.append(guessed(region.id, first, last, reason))
                 points[-1].place = _place(seen, points[-1].frame)
         for (name, one), (other, two) in combinations(every.items(), 2):
-            close = [f for f in one if f in two and overlap(one[f].oval, two[f].oval) > CROSSES]
-            for first, last in stretches(close):
+            for first, last in stretches(meetings(arrays_of(one), arrays_of(two), CROSSES)):
                 reason = f"Faces {name} and {other} cross here: they may have been taken for each other."
                 middle = SourceFrame((first + last) // 2)
                 flag = ReviewFlag(region=region.id, frame=middle, first=first, last=last, reason=reason, risk=0.6)

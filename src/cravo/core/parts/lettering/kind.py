@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.lettering import Lettering
@@ -17,7 +17,7 @@ from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
 from cravo.core.progress import Progress
 from cravo.core.results import Results
-from cravo.core.review import FrameState, ReviewFlag, guessed, stretches
+from cravo.core.review import EMPTY, GUESS, SURE, ReviewFlag, States, guessed, states, stretches
 
 
 class LetteringKind(SearchedKind[Lettering]):
@@ -37,17 +37,13 @@ class LetteringKind(SearchedKind[Lettering]):
     def shapes(self, part: Lettering, shot: Shot, frame: int, results: Results) -> list[ShapePart]:
         return list(covers_of_lines(part, results.lines(shot, part) or (), frame, shot.sphere))
 
-    def states(self, part: Lettering, shot: Shot, results: Results) -> Callable[[int], FrameState]:
+    def states(self, part: Lettering, shot: Shot, results: Results) -> States:
         """Where there are no lines nothing is missing."""
         found = results.lines(shot, part)
         if found is None:
-            return lambda frame: "empty"
-        lines = lines_of(part, found)
-
-        def state(frame: int) -> FrameState:
-            return "guess" if any(t.seen[frame].how == "guessed" for t in lines if frame in t.seen) else "sure"
-
-        return state
+            return states(shot, EMPTY)
+        seen = (track.seen.items() for track in lines_of(part, found))
+        return states(shot, SURE, (GUESS, (frame for one in seen for frame, line in one if line.how == "guessed")))
 
     def flags(self, part: Lettering, shot: Shot, region: Region, results: Results) -> list[ReviewFlag]:
         """Where a line is guessed at."""
