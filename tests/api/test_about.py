@@ -3,6 +3,8 @@
 import json
 from importlib.metadata import version
 
+import pytest
+
 from cravo.store.database import data_folder
 
 LOG = """INFO something ordinary about secret-name.mp4
@@ -20,6 +22,51 @@ def test_about_names_versions_and_licences(client):
     assert "MIT" in packages["fastapi"]["licence"]
     assert found["licence"] == "GPL-3.0-or-later"
     assert not any(len(one["licence"]) > 200 for one in found["packages"])
+
+
+def test_networks_run_on_what_is_asked_for_and_there(client, monkeypatch):
+    import onnxruntime
+
+    from cravo.core.finders.models import providers
+
+    there = ["TensorrtExecutionProvider", "CUDAExecutionProvider", "CPUExecutionProvider"]
+    monkeypatch.setattr(onnxruntime, "get_available_providers", lambda: there)
+    for asked, used, missing in (
+        ("", ["CPU"], None),
+        ("cuda", ["CUDA", "CPU"], None),
+        ("CUDAExecutionProvider, cpu", ["CUDA", "CPU"], None),
+        ("rocm,cuda", ["CUDA", "CPU"], "rocm"),
+        ("nonsense", ["CPU"], "nonsense"),
+    ):
+        monkeypatch.setenv("CRAVO_PROVIDERS", asked)
+        providers.cache_clear()
+        found = client.get("/api/about").json()
+        assert found["runs_on"] == used
+        assert missing is None or f"asks for {missing}, which this machine does not have" in found["problem"]
+    providers.cache_clear()
+
+
+def test_a_network_that_does_not_run_there_runs_on_the_cpu(monkeypatch, tmp_path):
+    import onnxruntime
+
+    from cravo.core.errors import CravoError
+    from cravo.core.finders import models
+
+    tried = []
+
+    def session(path, options, providers):
+        tried.append(providers)
+        if providers[0] != models.CPU or path.name == "bad.onnx":
+            raise RuntimeError("no such device")
+        return "opened"
+
+    monkeypatch.setattr(onnxruntime, "InferenceSession", session)
+    monkeypatch.setattr(models, "providers", lambda: (("CUDAExecutionProvider", models.CPU), None))
+    assert models.opened(tmp_path / "good.onnx", 0) == "opened"
+    assert tried == [["CUDAExecutionProvider", models.CPU], [models.CPU]]
+    with pytest.raises(CravoError, match="not a network"):
+        models.opened(tmp_path / "bad.onnx", 0)
+    models.opened.cache_clear()
 
 
 def test_the_diagnostic_file_tells_of_faults_and_names_nothing(client, project, stores, tmp_path, monkeypatch):

@@ -186,11 +186,16 @@ describe('lanes', () => {
     const [selection, lanes] = [useSelection(), useLanes()]
     selection.go(3)
     expect(lanes.sourceFrame).toBe(103) // before the server has said it
-    lanes.of = { shot: 'a', sources: [109, 107, 105, 103, 101], regions: [], motions: [] } as unknown as Lanes
+    lanes.of = {
+      shot: 'a',
+      sources: [{ frames: 5, source: 109, step: -2 }],
+      regions: [],
+      motions: [],
+    } as unknown as Lanes
     expect(lanes.sourceFrame).toBe(103)
     selection.go(1)
     expect(lanes.sourceFrame).toBe(107)
-    lanes.of = { ...lanes.of, sources: [100, 102, 104, 106, 108] } as Lanes
+    lanes.of = { ...lanes.of, sources: [{ frames: 5, source: 100, step: 2 }] } as Lanes
     expect([101, 102, 108, 900].map(lanes.sequenceFrame)).toEqual([1, 1, 4, 9])
   })
 
@@ -200,7 +205,7 @@ describe('lanes', () => {
     const doubt = (frame: number) => ({ frame, first: frame, last: frame, region: 'a region', reason: `at ${frame}` })
     lanes.of = {
       shot: 'a',
-      sources: Array.from({ length: 10 }, (_, i) => 100 + i),
+      sources: [{ frames: 10, source: 100, step: 1 }],
       regions: [{ doubts: [doubt(107), doubt(102)] }],
       motions: [],
     } as unknown as Lanes
@@ -230,7 +235,7 @@ describe('lanes', () => {
     const [selection, lanes] = [useSelection(), useLanes()]
     const doubts = [{ frame: 104, first: 104, last: 104, region: 'b region', reason: 'why' }]
     const known = (shot: string, regions: unknown[]) =>
-      ({ shot, sources: Array.from({ length: 10 }, (_, i) => 100 + i), regions, motions: [] }) as unknown as Lanes
+      ({ shot, sources: [{ frames: 10, source: 100, step: 1 }], regions, motions: [] }) as unknown as Lanes
     lanes.of = known('a', [])
     lanes.goDoubt(1)
     await vi.waitFor(() => expect(selection.shot?.id).toBe('b'))

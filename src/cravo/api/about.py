@@ -19,7 +19,7 @@ from cravo import __version__
 from cravo.api.models.looks import LookKind, LookSetting
 from cravo.api.models.system import About, Diagnostics, Facts, FormatInfo, Health, MachineInfo, NetworkInfo, PackageInfo
 from cravo.api.studio import TheStudio
-from cravo.core.finders.models import models_folder
+from cravo.core.finders.models import SUFFIX, models_folder, providers
 from cravo.core.footage.formats import FORMATS
 from cravo.core.looks import kinds
 from cravo.core.stack.views import REGION_COLOURS
@@ -83,7 +83,11 @@ def facts(studio: TheStudio) -> Facts:
 @router.get("/about")
 def about() -> About:
     """Version and licence of Cravo, and of everything that it runs with."""
-    return About(version=__version__, licence="GPL-3.0-or-later", packages=_packages(), networks=_networks())
+    runs_on, problem = providers()
+    return About(
+        version=__version__, licence="GPL-3.0-or-later", packages=_packages(), networks=_networks(),
+        runs_on=[name.removesuffix(SUFFIX) for name in runs_on], problem=problem,
+    )  # fmt: skip
 
 
 @router.get("/diagnostics")

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import Any, Literal
 from uuid import UUID
 
+import numpy as np
 from fastapi import APIRouter, Response
-from fastapi.responses import StreamingResponse
+from numpy.typing import NDArray
 
 from cravo.api.models.lanes import (
     Lanes,
@@ -17,13 +18,13 @@ from cravo.api.models.lanes import (
     ProofRequest,
     RegionCoverage,
     RegionLane,
+    SourceRun,
     TrackerLane,
 )
 from cravo.api.models.work import WorkInfo
 from cravo.api.studio import Studio, TheStudio, download, work_info
 from cravo.core.document import Motion, Region, Shot
 from cravo.core.fill.filled import fill_look
-from cravo.core.footage.timecode import timecode
 from cravo.core.motion.targets import tracker_spots
 from cravo.core.proof.cover import meant_to_hide
 from cravo.core.proof.coverage import flags, frames_by_state, open_points, runs, with_open
@@ -33,15 +34,13 @@ from cravo.core.proof.sequence import open_on
 from cravo.core.review import ReviewFlag, stretches
 from cravo.core.stack.patches import patch_flags
 from cravo.core.stack.plan import Plan
-from cravo.core.timing import SequenceFrame, SourceFrame
+from cravo.core.timing import SourceFrame
 from cravo.jobs.proof import open_places
 from cravo.jobs.queue import start
 from cravo.store.projects import Unknown
 from cravo.store.work import Frozen
 
 router = APIRouter(prefix="/api/projects", tags=["lanes"])
-TIMECODES = 10_000  # written at once
-_LIST = {"content": {"application/json": {"schema": {"type": "array", "items": {"type": "string"}}}}}
 
 
 @router.get("/{project}/lanes/{shot}")
@@ -49,42 +48,14 @@ def lanes(project: UUID, shot: str, studio: TheStudio) -> Lanes:
     """For which frames each region is right, and the doubts."""
     state = studio.state(str(project))
     the_shot = state.document.shot(shot)
-    plan, results = studio.plan(state), studio.stores.results
-    span, gaps = plan.span(the_shot), open_places(studio.stores, str(project))
+    plan = studio.plan(state)
+    gaps = open_places(studio.stores, str(project))
     return Lanes(
         shot=shot,
-        sources=[plan.source_frame(the_shot, SequenceFrame(frame)) for frame in span],
-        regions=[
-            RegionLane(
-                region=r.id,
-                runs=with_open(runs(the_shot, r, results), bare),
-                doubts=sorted(
-                    [*flags(the_shot, r, results), *_of_patches(plan, the_shot, r), *bare],
-                    key=lambda doubt: doubt.frame,
-                ),
-                filled=None if fill_look(r) is None else fill_runs(the_shot, r, results),
-            )
-            for r in the_shot.regions
-            for bare in [open_on(gaps, the_shot, r)]
-        ],
+        sources=_runs_of(plan.source_frames(the_shot)),
+        regions=[_region_lane(studio, plan, the_shot, one, open_on(gaps, the_shot, one)) for one in the_shot.regions],
         motions=[_motion_lane(studio, the_shot, motion) for motion in the_shot.motions],
     )
-
-
-@router.get("/{project}/timecodes", response_class=StreamingResponse, responses={200: _LIST})
-def timecodes(project: UUID, studio: TheStudio) -> StreamingResponse:
-    """The timecode of every frame of the sequence."""
-    state = studio.state(str(project))
-    frames, rate = studio.plan(state).frames, state.document.rate
-
-    def listed() -> Iterator[str]:
-        yield "["
-        for begin in range(0, frames, TIMECODES):
-            chunk = range(begin, min(begin + TIMECODES, frames))
-            yield ("," if begin else "") + ",".join(f'"{timecode(frame, rate)}"' for frame in chunk)
-        yield "]"
-
-    return StreamingResponse(listed(), media_type="application/json")
 
 
 @router.get("/{project}/check")
@@ -162,6 +133,23 @@ def report_file(project: UUID, kind: Literal["html", "json"], studio: TheStudio)
     return download(text, f"Proof of {report.piece}", kind, media)
 
 
+def _region_lane(studio: Studio, plan: Plan, shot: Shot, region: Region, bare: list[ReviewFlag]) -> RegionLane:
+    """The lane of a region; worked out again only where something has changed that it is made of."""
+    results = studio.stores.results
+
+    def made() -> RegionLane:
+        return RegionLane(
+            region=region.id,
+            runs=with_open(runs(shot, region, results), bare),
+            doubts=sorted(
+                [*flags(shot, region, results), *_of_patches(plan, shot, region), *bare], key=lambda doubt: doubt.frame
+            ),
+            filled=None if fill_look(region) is None else fill_runs(shot, region, results),
+        )
+
+    return studio.lane(shot, region, (str(bare),), made)
+
+
 def _of_patches(plan: Plan, shot: Shot, region: Region) -> Iterator[ReviewFlag]:
     facts = plan.media(shot.medium).facts
     return patch_flags(shot, region, plan.shots.sampler(shot), (facts.width, facts.height))
@@ -174,17 +162,28 @@ def _last_report(studio: Studio, project: UUID) -> tuple[Report, bool] | None:
     return None if row is None else (Report.model_validate(row["detail"]["report"]), row["detail"]["of"] != shown)
 
 
+def _runs_of(sources: NDArray[np.int64]) -> list[SourceRun]:
+    """Source frames as runs of even steps, which take turns where pictures are left out or repeated."""
+    steps = np.diff(sources)
+    ends = [*(np.flatnonzero(np.diff(steps)) + 1).tolist(), len(sources) - 1]
+    found, at = [], 0
+    for end in ends:
+        if end >= at:
+            step = int(steps[at]) if at < len(steps) and end > at else 0
+            found.append(SourceRun(frames=end - at + 1, source=int(sources[at]), step=step))
+            at = end + 1
+    return found
+
+
 def _motion_lane(studio: Studio, shot: Shot, motion: Motion) -> MotionLane:
-    track = studio.stores.results.track(shot, motion)
-    by_state: dict[str, list[int]] = {"followed": [], "bridged": [], "lost": []}
-    for frame in sorted(track.samples):
-        if shot.first <= frame <= shot.last:
-            by_state[track.samples[frame].state].append(frame)
+    every = studio.stores.results.track(shot, motion).arrays
+    inside = (every.frames >= shot.first) & (every.frames <= shot.last)
+    followed, bridged, lost = (every.frames[inside & (every.states == one)] for one in ("followed", "bridged", "lost"))
     return MotionLane(
         motion=motion.id,
-        followed=stretches(by_state["followed"]),
-        bridged=stretches(by_state["bridged"]),
-        lost=by_state["lost"],
+        followed=stretches(followed),
+        bridged=stretches(bridged),
+        lost=lost.tolist(),
         trackers=[
             TrackerLane(
                 tracker=one.id,

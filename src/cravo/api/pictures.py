@@ -6,6 +6,7 @@ import asyncio
 import io
 import struct
 import wave
+from collections import deque
 from uuid import UUID
 
 import cv2
@@ -15,6 +16,7 @@ from pydantic import ValidationError
 
 from cravo.api.models.pictures import PictureRequest
 from cravo.api.studio import TheStudio, around, encode, finished
+from cravo.core.ahead import TOGETHER
 from cravo.core.errors import CravoError
 from cravo.core.footage.writer import SOUND_RATE
 from cravo.core.sound.mix import mixed
@@ -88,19 +90,26 @@ async def play(socket: WebSocket, project: UUID, studio: TheStudio) -> None:
         state = await asyncio.to_thread(studio.state, str(project))
         plan = studio.plan(state)
         clock = _Clock(wanted.frame)
+        coming: deque[tuple[int, asyncio.Task[bytes]]] = deque()
         listener = asyncio.create_task(clock.listen(socket))
         try:
             frame: int = wanted.frame
-            while frame < plan.frames and not listener.done():
-                await clock.until(frame - AHEAD)
-                frame = max(frame, clock.frame)
-                plan = studio.newest_plan(str(project)) or plan  # an edit is seen while it plays
-                jpeg = await asyncio.to_thread(_coded, plan, wanted.model_copy(update={"frame": frame}))
-                await socket.send_bytes(struct.pack("<I", frame) + jpeg)
-                frame += 1
+            while (frame < plan.frames or coming) and not listener.done():
+                while frame < plan.frames and len(coming) < TOGETHER:
+                    if clock.frame < frame - AHEAD and coming:
+                        break  # what is there already goes out first
+                    await clock.until(frame - AHEAD)
+                    frame = max(frame, clock.frame)
+                    plan = studio.newest_plan(str(project)) or plan  # an edit is seen while it plays
+                    at = wanted.model_copy(update={"frame": frame})
+                    coming.append((frame, asyncio.create_task(asyncio.to_thread(_coded, plan, at))))
+                    frame += 1
+                number, picture = coming.popleft()
+                await socket.send_bytes(struct.pack("<I", number) + await picture)
             await listener
         finally:
             listener.cancel()
+            await asyncio.gather(*(picture for _, picture in coming), return_exceptions=True)
     except (WebSocketDisconnect, ValidationError, RuntimeError):
         return
     except CravoError as error:

@@ -16,12 +16,13 @@ from fastapi import Depends, Response
 from starlette.requests import HTTPConnection
 
 from cravo.api.drafts import Drafts
+from cravo.api.models.lanes import RegionLane
 from cravo.api.models.pictures import PictureRequest, Trial
 from cravo.api.models.projects import ProjectState, ShotSpan
 from cravo.api.models.work import WorkInfo
 from cravo.api.opened import Opened
 from cravo.core.commands import Command
-from cravo.core.document import MediumRef, Project, Region, Sphere, ViewDirection
+from cravo.core.document import MediumRef, Project, Region, Shot, Sphere, ViewDirection
 from cravo.core.errors import CravoError, MissingFootage
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.footage.reader import Reader
@@ -43,7 +44,7 @@ from cravo.store.database import Row
 from cravo.store.patches import Patch
 from cravo.store.projects import State, patched
 
-PLANS = 4
+PLANS = 10  # held open: more windows than that look at other films than the last ones
 FRAMES = 3  # pictures kept before they are coded
 PICTURES = 256 << 20  # bytes of encoded pictures kept
 QUALITY = 93
@@ -51,6 +52,7 @@ CLOSE_WIDTH = 128
 AROUND = 1.7  # of what is shown, that its thumbnail shows
 THUMBNAIL = 96  # pixels of one
 THUMBNAILS = 2000  # kept
+LANES = 500  # of regions, kept
 STEP = 320  # pixels by which the wide picture grows that a flat one is taken of
 UNTOLD = "report", "parts", "finds"  # of work: they are long, and asked for where they are needed
 PACED = 1.0  # seconds of work after which it is told how long it still takes
@@ -64,6 +66,7 @@ class Studio:
         self._plans: Opened[str, Plan] = Opened(PLANS)
         self._pictures: LRUCache[tuple[object, ...], bytes] = LRUCache(PICTURES, len)
         self._frames: LRUCache[tuple[object, ...], Picture] = LRUCache(FRAMES)
+        self._lanes: LRUCache[tuple[object, ...], RegionLane] = LRUCache(LANES)
         self._turns: dict[tuple[object, ...], Lock] = {}
         self._thumbnails: LRUCache[tuple[object, ...], bytes] = LRUCache(THUMBNAILS)
         self._thumbnail_reader: tuple[str, Reader] | None = None
@@ -242,6 +245,21 @@ class Studio:
             self.stores.results.fill_stamps(shot, region) for shot in document.shots() for region in shot.regions
         ]  # fmt: skip
         return (*motions, *parts, *filled)
+
+    def lane(self, shot: Shot, region: Region, more: tuple[object, ...], make: Callable[[], RegionLane]) -> RegionLane:
+        """What is known of a region over its shot, from memory where nothing that affects it has changed."""
+        stamps = self.stores.results.stamps
+        made_of = (*(stamps(shot, motion) for motion in shot.motions), *(stamps(shot, part) for part in region.parts))
+        around = shot.model_dump_json(exclude={"regions", "name", "start", "place", "sounds"})
+        filled = self.stores.results.fill_stamps(shot, region)
+        key = (region.model_dump_json(), around, made_of, filled, *more)
+        with self._lock:
+            known = self._lanes.get(key)
+        if known is None:
+            known = make()
+            with self._lock:
+                self._lanes[key] = known
+        return known
 
     def _settle(self, state: State, frame: SequenceFrame) -> None:
         """Wait for what is being drawn at once of the shots of a frame."""

@@ -22,10 +22,10 @@ def replacing(path: Path, lasting: bool = True) -> Iterator[Path]:
     try:
         yield part
         if lasting:
-            _to_disk(part)
+            to_disk(part)
         os.replace(part, path)
         if lasting:
-            _to_disk(path.parent)
+            to_disk(path.parent)
     finally:
         part.unlink(missing_ok=True)
 
@@ -36,7 +36,8 @@ def write(path: Path, content: bytes | str, lasting: bool = True) -> None:
         part.write_bytes(content.encode() if isinstance(content, str) else content)
 
 
-def _to_disk(path: Path) -> None:
+def to_disk(path: Path) -> None:
+    """Wait until a file, or the names in a folder, would outlast a power cut."""
     handle = os.open(path, os.O_RDONLY)
     try:
         os.fsync(handle)

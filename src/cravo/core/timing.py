@@ -11,6 +11,9 @@ from fractions import Fraction
 from pathlib import Path
 from typing import NewType
 
+import numpy as np
+from numpy.typing import NDArray
+
 from cravo.core.ahead import ahead
 from cravo.core.document import AnyItem, Shot
 from cravo.core.footage.cuts import SMALL, cuts
@@ -57,6 +60,26 @@ def source_frame(shot: Shot, facts: Facts, rate: Fraction, frame: SequenceFrame)
     else:
         at = facts.frame_at(facts.time_of(shot.first) + passed * shot.pace / rate)
     return SourceFrame(min(max(at, shot.first), shot.last))
+
+
+def source_frames(shot: Shot, facts: Facts, rate: Fraction, count: int) -> NDArray[np.int64]:
+    """The source frames that a shot shows on its first frames of the sequence, (count,); the same as one by one."""
+    passed = np.arange(count)
+    if shot.held:
+        return np.full(count, shot.first)
+    way = -1 if shot.backwards else 1
+    begin = shot.last if shot.backwards else shot.first
+    if facts.steady and facts.rate == rate and shot.pace == 1:
+        return np.clip(begin + way * passed, shot.first, shot.last)
+    if facts.kind == "still":
+        return np.array([source_frame(shot, facts, rate, SequenceFrame(shot.start + k)) for k in range(count)])
+    # In ticks of the clip's clock, with half a one of tolerance (`Facts.frame_at`); whole numbers, so that nothing drifts.
+    start = facts.times[begin] + Fraction(1, 2)
+    step = way * shot.pace / rate / facts.time_base
+    below = start.denominator * step.denominator
+    first, each = start.numerator * step.denominator, step.numerator * start.denominator
+    ticks = [(first + each * k) // below for k in range(count)]
+    return np.clip(np.searchsorted(facts.times, ticks, "right") - 1, shot.first, shot.last)
 
 
 def span_of(item: AnyItem, media: Media, rate: Fraction) -> range:

@@ -9,16 +9,16 @@ import signal
 import traceback
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import procrastinate
-from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
+from procrastinate import App, PsycopgConnector
 
 from cravo.core.errors import CravoError, Stopped
 from cravo.jobs.alike import alike
+from cravo.jobs.calls import Queue, call
 from cravo.jobs.compare import compare
 from cravo.jobs.cut_out import cut_out
 from cravo.jobs.cuts import find_cuts
@@ -27,9 +27,10 @@ from cravo.jobs.fill import fill
 from cravo.jobs.find import find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
+from cravo.jobs.memory import WORKER, bound, watch
 from cravo.jobs.proof import proof
 from cravo.jobs.protect import protect
-from cravo.jobs.render import render
+from cravo.jobs.render import help_with, render
 from cravo.jobs.shots import shots
 from cravo.jobs.stage import Stage, Stores, Waits, open_stores
 from cravo.store.database import Row, Session
@@ -39,8 +40,6 @@ HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
 LOOKS_AGAIN = 1  # seconds after which work that waits for other work looks whether that has ended
 
-# What somebody waits for in front of the screen, what was asked for and left, what searches whole clips, and the demo.
-Queue = Literal["now", "export", "search", "demo"]
 # One piece of work at a time in each lane; the first is always free for what somebody is waiting for.
 LANES: dict[str, tuple[Queue, ...]] = {
     "now": ("now",),
@@ -50,8 +49,7 @@ LANES: dict[str, tuple[Queue, ...]] = {
 }
 
 log = logging.getLogger("cravo.jobs")
-_APP = App(connector=SyncPsycopgConnector())  # jobs are queued through connections that are open already
-
+_under_way: set[str] = set()  # work that this process does now
 
 Task = Callable[[Stores, Row, Stage], dict[str, Any] | None]
 
@@ -116,12 +114,8 @@ def _names(stores: Stores, project: str | None, detail: dict[str, Any]) -> dict[
 
 def _enqueue(session: Session, row: Row, seconds: int = 0) -> None:
     """Put the job of a row into the queue, in the transaction of the row."""
-    soon = None if seconds == 0 else datetime.now(UTC) + timedelta(seconds=seconds)
-    queue, lock, priority = KINDS[row["kind"]].queue, row["subject"], row["priority"]
-    task = _APP.configure_task(
-        "work", queue=queue, lock=lock, priority=priority, schedule_at=soon, connection=session.connection
-    )
-    task.defer(work=str(row["id"]))
+    kind = KINDS[row["kind"]]
+    call(session, "work", str(row["id"]), kind.queue, row["priority"], row["subject"], seconds)
 
 
 def perform(stores: Stores, work: str) -> None:
@@ -138,6 +132,7 @@ def perform(stores: Stores, work: str) -> None:
     stores.results.look_again()
     row = stores.work.begin(work)
     assert row is not None
+    _under_way.add(work)
     try:
         detail = KINDS[row["kind"]].task(stores, row, Stage(stores, work))
         stores.work.finish(work, "done", detail=detail)
@@ -154,16 +149,35 @@ def perform(stores: Stores, work: str) -> None:
             stores.work.finish(work, "failed", "Something went wrong inside Cravo. The work can be started again.")
         else:
             stores.work.wait(work, _enqueue, tried_again=True)
+    finally:
+        _under_way.discard(work)
+
+
+def _end_for_memory(stores: Stores, most: int) -> None:
+    """Say it of all that is under way here, and end; whoever started this worker starts it anew."""
+    log.error("the worker has more than %s MiB in memory and ends", most)
+    for work in list(_under_way):
+        stores.work.finish(work, "failed", f"This needs more memory than a worker may have ({most} MiB).")
+    os._exit(1)
 
 
 async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Sequence[Queue]] = LANES.values()) -> None:
     """Work until told to stop. Work that a dead worker left behind is taken up again."""
     stores = open_stores(url, folder)
+    most = bound("CRAVO_WORKER_MEMORY", WORKER)
+    watch(most, lambda: _end_for_memory(stores, most))
     app = App(connector=PsycopgConnector(conninfo=url))
 
     @app.task(name="work")
     def work(work: str) -> None:
         perform(stores, work)
+
+    @app.task(name="assist")
+    def assist(work: str) -> None:
+        try:
+            help_with(stores, work)
+        except Exception:  # whoever has begun the export makes the piece, and says what goes wrong
+            log.warning("no help with %s\n%s", work, traceback.format_exc())
 
     async def rescue() -> None:
         while True:

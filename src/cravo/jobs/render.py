@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from cravo.core.document import Project
 from cravo.core.footage.formats import Encoding
+from cravo.core.footage.h264 import NotJoinable
 from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.stack.matte_files import write_mattes
 from cravo.core.stack.plan import Plan
-from cravo.core.stack.render import render as write
+from cravo.core.stack.render import Rendering, rendering
+from cravo.jobs.parts import assist, in_pieces, pieces_of
 from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
 
@@ -37,16 +41,37 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         finally:
             plan.close()
         return {"frames": frames, "bytes": out.stat().st_size, "without": without}
-    frames = write(
+    with _wanted(stores, document, detail) as wanted:
+        work, frames = str(row["id"]), len(wanted.frames)
+        pieces = pieces_of(wanted)
+        try:
+            if pieces:
+                in_pieces(stores, work, wanted, pieces, out, stage)
+            else:
+                wanted.write(out, stage)
+        except NotJoinable:
+            wanted.without_copies().write(out, stage)
+    return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown(), "without": without}
+
+
+def help_with(stores: Stores, work: str) -> None:
+    """Code a piece of an export that another worker has begun."""
+    row = stores.work.get(work)
+    if row is None or row["state"] != "running" or row["stop_wanted"]:
+        return
+    stores.results.look_again()
+    with _wanted(stores, stores.work.frozen(work), row["detail"]) as wanted:
+        assist(stores, work, wanted, export_path(stores, work))
+
+
+def _wanted(stores: Stores, document: Project, detail: dict[str, Any]) -> AbstractContextManager[Rendering]:
+    return rendering(
         document,
         stores.media.get,
         stores.results,
-        out,
         Encoding.model_validate(detail["encoding"]),
         detail.get("first", 0),
         detail.get("last"),
-        progress=stage,
-        size=document.size_at(detail["height"]) if detail.get("height") else None,
-        rate=Fraction(detail["rate"]) if detail.get("rate") else None,
+        document.size_at(detail["height"]) if detail.get("height") else None,
+        Fraction(detail["rate"]) if detail.get("rate") else None,
     )
-    return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown(), "without": without}

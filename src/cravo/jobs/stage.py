@@ -12,9 +12,11 @@ from cravo.core.errors import CravoError, Stopped
 from cravo.store.database import Database, data_folder
 from cravo.store.faces import DescribedFaces
 from cravo.store.media import Media
+from cravo.store.parts import Parts
 from cravo.store.projects import Projects
 from cravo.store.recipes import Recipes
 from cravo.store.results import StoredResults
+from cravo.store.uploads import Uploads
 from cravo.store.work import Work
 
 
@@ -39,8 +41,10 @@ class Stores:
     projects: Projects
     results: StoredResults
     work: Work
+    parts: Parts
     recipes: Recipes
     faces: DescribedFaces
+    uploads: Uploads
 
 
 def open_stores(url: str, folder: Path | None = None) -> Stores:
@@ -54,8 +58,10 @@ def open_stores(url: str, folder: Path | None = None) -> Stores:
         Projects(database),
         StoredResults(database, folder),
         Work(database),
+        Parts(database),
         Recipes(database),
         DescribedFaces(folder),
+        Uploads(folder),
     )
 
 

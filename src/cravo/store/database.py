@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import logging
 import os
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -20,6 +20,7 @@ from cravo.core.errors import CravoError
 from cravo.store.queries import queries
 
 CHANNEL = "cravo"
+SCHEMA = str(Path(__file__).parent / "schema")
 WAITS = 8.0  # seconds for a connection, after which the database counts as away
 Row = dict[str, Any]
 
@@ -58,6 +59,10 @@ class Session:
     def rows(self, noun: str, name: str, /, **values: Any) -> list[Row]:
         return self._run(noun, name, values).fetchall()
 
+    def each(self, noun: str, name: str, /, **values: Any) -> Iterator[Row]:
+        """The same one by one: they are not all in memory at once."""
+        yield from self._run(noun, name, values)
+
     def row(self, noun: str, name: str, /, **values: Any) -> Row | None:
         return self._run(noun, name, values).fetchone()
 
@@ -85,13 +90,30 @@ def reach(url: str) -> None:
         raise CravoError(f"The database does not answer; look at CRAVO_DATABASE_URL. ({first})") from None
 
 
-def migrate(url: str) -> None:
-    """Bring the database to the present schema; does nothing where it is there already."""
+def migrate(url: str, only: Collection[str] | None = None) -> None:
+    """Bring the database to the present schema, or through some migrations alone; does nothing where it is there already."""
+    with _migrations(url) as backend:
+        wanted = read_migrations(SCHEMA)
+        backend.apply_migrations(
+            backend.to_apply(wanted if only is None else wanted.filter(lambda one: one.id in only))
+        )
+
+
+def applied(url: str) -> list[str]:
+    """The migrations that the database has been through, in their order."""
+    with _migrations(url) as backend:
+        return sorted(one.id for one in read_migrations(SCHEMA) if backend.is_applied(one))
+
+
+@contextmanager
+def _migrations(url: str) -> Iterator[Any]:
     logging.getLogger("yoyo").setLevel(logging.ERROR)
     backend = get_backend(url.replace("postgresql://", "postgresql+psycopg://", 1))
-    with backend.lock():
-        backend.apply_migrations(backend.to_apply(read_migrations(str(Path(__file__).parent / "schema"))))
-    backend.connection.close()
+    try:
+        with backend.lock():
+            yield backend
+    finally:
+        backend.connection.close()
 
 
 def data_folder() -> Path:

@@ -12,6 +12,7 @@ from typing import Any
 
 from cravo.core.document import MediumRef
 from cravo.core.errors import CravoError, MissingFootage
+from cravo.core.files import to_disk
 from cravo.core.footage.facts import Facts
 from cravo.core.timing import Medium
 from cravo.store.database import Database, Row
@@ -54,6 +55,7 @@ class Media:
                         raise TooLarge(f"The file is larger than {LARGEST_UPLOAD >> 30} GiB.")
                     sha.update(chunk)
                     file.write(chunk)
+            to_disk(Path(part))
             return self._enter(Path(part), sha.hexdigest(), name, total)
         except OSError as error:
             raise CravoError(f"The file could not be kept: {error.strerror}.") from error
@@ -71,15 +73,24 @@ class Media:
         os.close(handle)
         try:
             shutil.copyfile(path, part)
+            to_disk(Path(part))
             return self._enter(Path(part), digest, name, size)
         finally:
             Path(part).unlink(missing_ok=True)
+
+    def adopt(self, part: Path, name: str) -> Row:
+        """Enter a file that lies on the same disk and is ours; it is moved."""
+        to_disk(part)
+        with part.open("rb") as file:
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+        return self._enter(part, digest, name, part.stat().st_size)
 
     def _enter(self, part: Path, digest: str, name: str, size: int) -> Row:
         place = self.path(digest)
         place.parent.mkdir(exist_ok=True)
         part.chmod(0o600)
         os.replace(part, place)
+        to_disk(place.parent)
         return self._entered(digest, name, size)
 
     def _entered(self, digest: str, name: str, size: int) -> Row:

@@ -20,8 +20,7 @@ from cravo.core.document import Motion, PartBase, Region, Shot
 from cravo.core.errors import LostResult
 from cravo.core.files import write
 from cravo.core.fill.filled import Fill, fill_key
-from cravo.core.finders.face_tracks import FaceObservation, FaceTrack
-from cravo.core.finders.faces import Oval
+from cravo.core.finders.face_tracks import HOWS, FaceArrays, FaceObservation, FaceTrack
 from cravo.core.finders.signs import LineObservation, SignTrack
 from cravo.core.footage.picture import Box
 from cravo.core.motion.targets import Target, targets, track_of
@@ -145,7 +144,7 @@ class StoredResults(Results):
 
     def _target(self, target: Target) -> tuple[int, Track]:
         def load(session: Session, stamp: int) -> Track:
-            rows = session.rows("results", "samples", key=target.key)
+            rows = session.each("results", "samples", key=target.key)
             every = [Sample(r["frame"], np.array(r["matrix"]).reshape(3, 3), r["confidence"], r["state"]) for r in rows]
             return Track(target.at, every)
 
@@ -264,7 +263,7 @@ class StoredResults(Results):
 
     def _found(self, name: str, key: str, made: Callable[[Row], Any]) -> tuple[int, list[Any] | None]:
         def load(session: Session, stamp: int) -> list[Any] | None:
-            return None if stamp < 0 else [made(row) for row in session.rows("results", name, key=key)]
+            return None if stamp < 0 else [made(row) for row in session.each("results", name, key=key)]
 
         return self._result(name, key, load)
 
@@ -338,9 +337,8 @@ def _marks(every: Sequence[FaceObservation | LineObservation]) -> tuple[list[str
 
 
 def _face(row: Row) -> FaceTrack:
-    ovals = (Oval(*row["ovals"][i : i + 5]) for i in range(0, len(row["ovals"]), 5))
-    lines = zip(row["frames"], ovals, row["hows"], row["sures"], strict=True)
-    return FaceTrack(row["number"], {frame: FaceObservation(oval, how, sure) for frame, oval, how, sure in lines})
+    hows = [HOWS.index(how) for how in row["hows"]]
+    return FaceTrack(row["number"], FaceArrays(row["frames"], row["ovals"], hows, row["sures"]))
 
 
 def _line(row: Row) -> SignTrack:

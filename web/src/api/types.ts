@@ -60,6 +60,7 @@ export type ProjectState = Omit<Schemas['ProjectState'], 'document'> & { documen
 export type Facts = Schemas['Facts']
 export type Keyed = Schemas['Keyed']
 export type Lanes = Schemas['Lanes']
+export type SourceRun = Schemas['SourceRun']
 export type LookSetting = Schemas['LookSetting']
 export type PixelValue = Schemas['Value']
 export type Recipe = Schemas['Recipe']

@@ -12,6 +12,7 @@ import { useCutting } from '../state/cutting'
 import { useFound } from '../state/found'
 import { isKeyed, shapesOf, withoutKey } from '../state/numbers'
 import { useShelf } from '../state/shelf'
+import { framesOf, sourceAt } from '../state/sources'
 import { useStores } from '../state/stores'
 import FilmStrip from './FilmStrip.vue'
 import MotionRow from './MotionRow.vue'
@@ -36,10 +37,10 @@ const clips = computed(() => clipOptions(shelf.pictured))
 
 /** Left edge of a source frame on the lanes. */
 function place(source: number): number {
-  const sources = lanes.of?.sources
-  if (!sources?.length) return 0
-  const last = sources[sources.length - 1]
-  const index = source > last ? sources.length : lanes.sequenceFrame(source) - start.value
+  const sources = lanes.of?.sources ?? []
+  const frames = framesOf(sources)
+  if (!frames) return 0
+  const index = source > sourceAt(sources, frames - 1)! ? frames : lanes.sequenceFrame(source) - start.value
   return (index / length.value) * width.value
 }
 
@@ -49,8 +50,8 @@ function frameAt(clientX: number): number {
   return start.value + Math.min(Math.max(index, 0), length.value - 1)
 }
 
-function sourceAt(clientX: number): number {
-  return lanes.of?.sources[frameAt(clientX) - start.value] ?? 0
+function sourceUnder(clientX: number): number {
+  return sourceAt(lanes.of?.sources ?? [], frameAt(clientX) - start.value) ?? 0
 }
 
 function scrub(event: PointerEvent) {
@@ -62,12 +63,12 @@ function scrub(event: PointerEvent) {
 /** A span over a lane or over the row of a motion. */
 function pull(event: PointerEvent, motion: string | null) {
   if (event.button !== 0) return
-  const from = sourceAt(event.clientX)
+  const from = sourceUnder(event.clientX)
   stretch.value = { motion: motion ?? selection.shape?.attached_to ?? null, from, to: from }
   track(
     event,
     (now) => {
-      if (stretch.value) stretch.value = { ...stretch.value, to: sourceAt(now.clientX) }
+      if (stretch.value) stretch.value = { ...stretch.value, to: sourceUnder(now.clientX) }
     },
     () => {
       if (stretch.value && stretch.value.from === stretch.value.to) {
@@ -84,7 +85,7 @@ function carry(event: PointerEvent, part: string, frame: number) {
   track(
     event,
     (now) => {
-      to = sourceAt(now.clientX)
+      to = sourceUnder(now.clientX)
       carried.value = { from: frame, to }
     },
     () => {

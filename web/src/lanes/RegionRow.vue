@@ -4,10 +4,12 @@ import { computed, onBeforeUnmount, ref, watch, watchPostEffect } from 'vue'
 import { picture } from '../api/client'
 import type { Keyed, Look, Region } from '../api/types'
 import Swatch from '../parts/Swatch.vue'
+import { useOthers } from '../state/others'
 import { useSettings } from '../state/settings'
 import { useShelf } from '../state/shelf'
 import { SIDES, useLooks, type Side } from '../state/looks'
 import { isKeyed, keyedFrames, shapesOf, valueAt, withKey, withoutKey } from '../state/numbers'
+import { framesOf, sourceAt } from '../state/sources'
 import { useStores } from '../state/stores'
 import tokens from '../theme.json'
 import { drag } from '../viewer/drag'
@@ -26,6 +28,7 @@ const { session, selection, lanes, view, commands } = useStores()
 const shelf = useShelf()
 const looks = useLooks()
 const settings = useSettings()
+const others = useOthers()
 const canvas = ref<HTMLCanvasElement>()
 const thumb = ref<HTMLCanvasElement>()
 
@@ -158,11 +161,12 @@ function carryStrength(event: PointerEvent, { side, look, frame }: StrengthKey) 
   drag(
     event,
     (now) => {
-      const index = Math.floor(((now.clientX - box.left) / Math.max(props.width, 1)) * sources.length)
+      const frames = framesOf(sources)
+      const index = Math.floor(((now.clientX - box.left) / Math.max(props.width, 1)) * frames)
       // Up and down counts once it has left the key, so that moving it in time keeps its strength.
       const risen = Math.abs(now.clientY - event.clientY) > GRIP
       const value = risen ? Math.round(100 * strengthOf(now.clientY - box.top, HEIGHT)) / 100 : was
-      to = { frame: sources[Math.min(Math.max(index, 0), sources.length - 1)] ?? frame, value }
+      to = { frame: sourceAt(sources, Math.min(Math.max(index, 0), frames - 1)) ?? frame, value }
       set(false)
     },
     (moved) => (moved ? set(true) : selection.go(lanes.sequenceFrame(frame))),
@@ -205,6 +209,13 @@ function press(event: PointerEvent) {
         <span class="fade">{{ region.name }}</span>
         <Swatch :colour="region.colour" />
       </button>
+      <span
+        v-if="others.regions.has(region.id)"
+        class="elsewhere"
+        title="Selected in another window"
+        role="img"
+        aria-label="selected in another window"
+      ></span>
       <button
         class="plainbutton eye"
         type="button"
@@ -248,6 +259,13 @@ function press(event: PointerEvent) {
 </template>
 
 <style scoped>
+.elsewhere {
+  flex: none;
+  width: 9px;
+  height: 7px;
+  border: 1.5px solid var(--soft);
+  border-radius: 1px;
+}
 .row {
   display: contents;
 }

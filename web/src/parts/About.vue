@@ -39,6 +39,7 @@ onMounted(() => attempt(async () => void (about.value = (await content(api.GET('
             {{ one.name }} <span class="soft number">{{ sizeOf(one.size) }}</span>
           </li>
         </ul>
+        <p class="soft">They run on: {{ about.runs_on.join(', ') }}. {{ about.problem }}</p>
         <p class="soft">Where each was published, and its licence: in the guide under Running Cravo.</p>
         <h3>Packages</h3>
         <table>

@@ -12,6 +12,7 @@ import { outlineOf, pointsAt, poseAt } from './numbers'
 import { say } from './say'
 import { useSelection } from './selection'
 import { useSession } from './session'
+import { frameOf, sourceAt } from './sources'
 
 const STRETCH = 1000 // frames
 
@@ -27,7 +28,7 @@ export const useLanes = defineStore('lanes', () => {
   const sourceFrame = computed(() => {
     const { span, shot, frame } = selection
     if (!span || !shot) return 0
-    const known = of.value?.shot === shot.id ? of.value.sources[frame - span.start] : undefined
+    const known = of.value?.shot === shot.id ? sourceAt(of.value.sources, frame - span.start) : undefined
     return known ?? shot.first + frame - span.start
   })
   const doubts = computed(() => {
@@ -52,8 +53,7 @@ export const useLanes = defineStore('lanes', () => {
   function sequenceFrame(source: number): number {
     const { span, shot } = selection
     if (!span) return 0
-    const sources = of.value?.sources ?? []
-    const place = sources.findIndex((one) => (shot?.backwards ? one <= source : one >= source))
+    const place = frameOf(of.value?.sources ?? [], source, shot?.backwards)
     return span.start + (place < 0 ? span.length - 1 : place)
   }
 

@@ -1,7 +1,7 @@
 // The project that is open: its document as the server has it, and every edit of it.
 import { compare } from 'fast-json-patch'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { api, content, Refused } from '../api/client'
 import { listen } from '../api/news'
 import type { Edit, OutlinePoint, Pose, Project, ProjectState, Trial } from '../api/types'
@@ -19,7 +19,6 @@ export const useSession = defineStore('session', () => {
   const id = ref<string | null>(null)
   const state = shallowRef<ProjectState | null>(null)
   const missing = ref<string | null>(null)
-  const timecodes = shallowRef<string[]>([])
   const created = shallowRef<string[]>([]) // ids of what the last edit made
   const saving = ref(0) // edits that the server does not have yet
   const dragging = ref(false)
@@ -137,20 +136,9 @@ export const useSession = defineStore('session', () => {
     })
   }
 
-  watch([id, frames, () => document.value?.rate], async ([project, length]) => {
-    timecodes.value = []
-    if (!project || !length) return
-    try {
-      const fresh = await content(api.GET('/api/projects/{project}/timecodes', { params: { path: { project } } }))
-      if (id.value === project) timecodes.value = fresh
-    } catch {
-      // The banner about the connection says it.
-    }
-  })
-
   // prettier-ignore
   return {
-    id, state, missing, timecodes, created, saving, dragging, trial, held,
+    id, state, missing, created, saving, dragging, trial, held,
     document, rate, frames,
     open, send, edit, command, tryOut, step, relink,
   }

@@ -2,6 +2,7 @@
 import { NDropdown, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import { MATTE_VIEWS, MATTE_WORDS } from '../state/view'
+import { timecode } from '../state/timecode'
 import { useStores } from '../state/stores'
 
 defineProps<{ zoom: number; pace: string }>()
@@ -9,7 +10,7 @@ const emit = defineEmits<{ toggle: []; fit: []; keep: []; zoom: [scale: number] 
 
 const { session, selection, lanes, view } = useStores()
 const views = MATTE_VIEWS.map((value) => ({ value, label: MATTE_WORDS[value] }))
-const time = computed(() => session.timecodes[selection.frame] ?? '')
+const time = computed(() => (session.document ? timecode(selection.frame, session.document.rate) : ''))
 const split = computed(() => view.before > 0 && view.before < 1 && !view.aside)
 const comparing = computed(() => split.value || view.aside || view.still !== null)
 const compare = computed(() => [

@@ -75,9 +75,17 @@ class MotionLane(BaseModel):
     trackers: list[TrackerLane] = []
 
 
+class SourceRun(BaseModel):
+    """So many frames of the sequence, one after the other: the source frame of the first, and how far it is from one to the next."""
+
+    frames: int
+    source: int
+    step: int
+
+
 class Lanes(BaseModel):
     shot: str
-    sources: list[int] = Field(description="the source frame that each frame of the shot's span shows")
+    sources: list[SourceRun] = Field(description="the source frames that the shot's span shows")
     regions: list[RegionLane]
     motions: list[MotionLane]
 

@@ -57,12 +57,14 @@ class NetworkInfo(BaseModel):
 
 
 class About(BaseModel):
-    """Version and licences."""
+    """Version and licences; what networks run on, and a sentence where that is not what was asked for."""
 
     version: str
     licence: str
     packages: list[PackageInfo]
     networks: list[NetworkInfo]
+    runs_on: list[str]
+    problem: str | None
 
 
 class MachineInfo(BaseModel):

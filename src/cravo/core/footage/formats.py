@@ -163,6 +163,7 @@ class Encoding(BaseModel):
     depth: Literal[0, 8, 10] = 0  # bits, where they can be chosen; 0 is as deep as the sequence
     threads: int = 0
     key_every: int = 0  # frames between key frames; 0 leaves it to the encoder
+    copies: bool = True  # whether frames that nothing touches go out as their clip has them, where that is possible
 
     @property
     def format(self) -> FileFormat:

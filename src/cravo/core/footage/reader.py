@@ -14,13 +14,14 @@ from av.video.frame import VideoFrame
 from cachetools import FIFOCache
 from numpy.typing import NDArray
 
-from cravo.core.ahead import ahead
+from cravo.core.ahead import TOGETHER, ahead
 from cravo.core.errors import BadFootage, MissingFootage
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Picture, from_frame
 
 AHEAD = 3  # pictures decoded while another one is worked on
-CACHE_SIZE = 16  # decoded frames kept, so that stepping back and forth does not decode again
+KEPT = 48 << 20  # bytes of decoded frames kept, so that stepping back and forth does not decode again
+LEAST, MOST = 6, 12 + 2 * TOGETHER  # frames, however large they are
 
 
 class Reader:
@@ -40,7 +41,8 @@ class Reader:
         self._container: InputContainer | None = None
         self._frames: Iterator[VideoFrame] = iter(())
         self._next = 0
-        self._kept: FIFOCache[int, Picture] = FIFOCache(CACHE_SIZE)
+        self._most = min(max(KEPT // (2 * facts.width * facts.height), LEAST), MOST)
+        self._kept: FIFOCache[int, Picture] = FIFOCache(self._most)
         self._stretched: bool | None = None
         self._number = {time: number for number, time in enumerate(facts.times)}
 
@@ -118,7 +120,7 @@ class Reader:
             number = self._next if decoded.pts is None else self._number.get(decoded.pts, self._next)
             self._next = number + 1
             picture = from_frame(decoded, self.facts.colour)
-            if number > frame - CACHE_SIZE:
+            if number > frame - self._most:
                 self._keep(number, picture)
             if number >= frame:
                 break

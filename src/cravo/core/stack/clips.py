@@ -7,11 +7,12 @@ from threading import Lock
 
 from cachetools import LRUCache
 
+from cravo.core.ahead import TOGETHER
 from cravo.core.footage.picture import Picture
 from cravo.core.footage.reader import Reader
 from cravo.core.timing import Media
 
-CACHE_SIZE = 12  # source pictures: more than an export decodes ahead, and its neighbours
+CACHE_SIZE = 10 + 2 * TOGETHER  # source pictures: more than an export decodes ahead, and their neighbours
 
 
 class Clips:

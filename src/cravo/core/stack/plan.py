@@ -9,6 +9,7 @@ from contextlib import suppress
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cravo.core.document import (
     AnyItem,
@@ -34,7 +35,7 @@ from cravo.core.stack.compose import faded, laid, lies, placed, plain
 from cravo.core.stack.light import in_light
 from cravo.core.stack.shots import ShotPictures
 from cravo.core.stack.titles import drawn
-from cravo.core.timing import Media, SequenceFrame, SourceFrame, source_frame, span_of
+from cravo.core.timing import Media, SequenceFrame, SourceFrame, source_frame, source_frames, span_of
 
 Sources = dict[str, Picture]  # by the shot
 NO_LIGHT = Light()
@@ -79,6 +80,10 @@ class Plan:
     def source_frame(self, shot: Shot, frame: SequenceFrame) -> SourceFrame:
         """The source frame that a shot shows at a frame of the sequence."""
         return source_frame(shot, self.media(shot.medium).facts, self.project.rate, frame)
+
+    def source_frames(self, shot: Shot) -> NDArray[np.int64]:
+        """The source frames that a shot shows, one for each frame of its span."""
+        return source_frames(shot, self.media(shot.medium).facts, self.project.rate, len(self.span(shot)))
 
     def sequence_frame(self, shot: Shot, source_frame: SourceFrame) -> SequenceFrame:
         """The first frame of the sequence on which a shot shows a source frame, or has passed it."""

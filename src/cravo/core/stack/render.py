@@ -2,31 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+import logging
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import ExitStack, contextmanager, suppress
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
+from itertools import chain, islice
 from pathlib import Path
-from queue import Empty, Full, Queue
-from threading import Event, Thread
+from types import TracebackType
 
 import av
 
+from cravo.core.ahead import TOGETHER, ahead, eagerly
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
 from cravo.core.files import replacing
 from cravo.core.footage.formats import Encoding
+from cravo.core.footage.h264 import NotJoinable
+from cravo.core.footage.packets import Packets, free_number, read_only
 from cravo.core.footage.picture import Picture, conformed
+from cravo.core.footage.probe import probe
 from cravo.core.footage.spherical import say_spherical
-from cravo.core.footage.writer import Pictures, Writer
+from cravo.core.footage.writer import Pictures, Unit, Writer
 from cravo.core.mattes.blend import over_black
 from cravo.core.progress import Progress
 from cravo.core.results import Results
 from cravo.core.sound.mix import has_sound, mixed
 from cravo.core.stack.plan import Plan, Sources
+from cravo.core.stack.stretches import Stretch, divided, stretches
 from cravo.core.timing import Media, SequenceFrame
 
 SIGNATURES = b"Lavc", b"FAAC", b"libfaac"  # of encoders of AAC, in the stream itself
-AHEAD = 6  # frames decoded before they are needed
+AHEAD, TREATED_AHEAD = TOGETHER + 2, TOGETHER + 1  # frames decoded, and treated, before they are needed
+CODED_AHEAD = 250  # pictures that are coded while others are copied
+log = logging.getLogger("cravo.render")
 
 
 def render(
@@ -69,102 +80,267 @@ def render(
     CravoError
         With a sentence, for everything a user can mend.
     """
+    with rendering(project, media, results, encoding, first, last, size, rate) as wanted:
+        try:
+            wanted.write(out, progress)
+        except NotJoinable as error:
+            log.info("nothing is copied: %s", error)
+            wanted.without_copies().write(out, progress)
+        return len(wanted.frames)
+
+
+@contextmanager
+def rendering(
+    project: Project,
+    media: Media,
+    results: Results,
+    encoding: Encoding | None = None,
+    first: int = 0,
+    last: int | None = None,
+    size: tuple[int, int] | None = None,
+    rate: Fraction | None = None,
+) -> Iterator[Rendering]:
+    """The same as `render` is asked for, to be written at once or in parts."""
     encoding = encoding or Encoding()
     plan = Plan(project, media, results)
-    last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
-    if plan.frames == 0:
-        raise CravoError("There is nothing to write: the project has no shot.")
-    if not 0 <= first <= last:
-        raise CravoError(f"Frames {first} to {last} are not in the film, which has {plan.frames}.")
-    if encoding.format.single:
-        last = first
-    wanted = _Wanted(first, last, size, rate or project.rate, _frames(first, last, project.rate, rate or project.rate))
     try:
-        with replacing(out) as part, _Ahead(plan, wanted) as pictures:
-            _write(plan, media, pictures, part, encoding, wanted, progress)
-            if plan.spherical and encoding.format.film is not None and encoding.format.film.container in ("mp4", "mov"):
-                say_spherical(part)
+        last = plan.frames - 1 if last is None else min(last, plan.frames - 1)
+        if plan.frames == 0:
+            raise CravoError("There is nothing to write: the project has no shot.")
+        if not 0 <= first <= last:
+            raise CravoError(f"Frames {first} to {last} are not in the film, which has {plan.frames}.")
+        if encoding.format.single:
+            last = first
+        yield Rendering(plan, encoding, first, last, size, rate or project.rate)
     except (OSError, av.error.FFmpegError) as error:
         raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
     finally:
         plan.close()
-    return len(wanted.frames)
 
 
 @dataclass(frozen=True)
-class _Wanted:
-    """Which frames of a sequence are written, in what size and at what rate."""
+class Rendering:
+    """A sequence on its way into a file: which frames, in what size, at what rate, and how they are coded."""
 
+    plan: Plan
+    encoding: Encoding
     first: int
     last: int
     size: tuple[int, int] | None
     rate: Fraction
-    frames: list[SequenceFrame]  # one for each picture
 
+    def without_copies(self) -> Rendering:
+        return replace(self, encoding=self.encoding.model_copy(update={"copies": False}))
 
-def _frames(first: int, last: int, own: Fraction, rate: Fraction) -> list[SequenceFrame]:
-    """The frame of the sequence that each picture at another rate shows."""
-    count = max(round((last - first + 1) / own * rate), 1)
-    return [SequenceFrame(min(first + int(k * own / rate), last)) for k in range(count)]
+    @cached_property
+    def frames(self) -> list[SequenceFrame]:
+        """The frame of the sequence that each picture shows."""
+        own = self.plan.project.rate
+        count = max(round((self.last - self.first + 1) / own * self.rate), 1)
+        return [SequenceFrame(min(self.first + int(k * own / self.rate), self.last)) for k in range(count)]
 
+    @cached_property
+    def stretches(self) -> list[Stretch]:
+        """What is copied and what is coded, where the file takes what the clips have."""
+        project, film, coded = self.plan.project, self.encoding.format.film, [Stretch(0, len(self.frames) - 1)]
+        takes = film is not None and film.codec == "libx264" and self.encoding.copies and self.rate == project.rate
+        if not takes or self.size not in (None, (project.width, project.height)):
+            return coded
+        found = stretches(self.plan, self.first, self.last)
+        clip = next((one.clip for one in found if one.clip is not None), None)
+        if clip is None or self.encoding.depth not in (0, self.plan.media(clip).facts.depth):
+            return coded
+        with suppress(NotJoinable), ExitStack() as opened:
+            clips = self._opened(opened, {clip})
+            ends = [(one.source, one.source + one.length - 1) for one in found if one.clip is not None]
+            return found if all(clips[clip].joinable(*end) for end in ends) else coded
+        return coded
 
-def _write(
-    plan: Plan,
-    media: Media,
-    pictures: Iterator[Sources],
-    part: Path,
-    encoding: Encoding,
-    wanted: _Wanted,
-    progress: Progress,
-) -> None:
-    project, first, last, frames = plan.project, wanted.first, wanted.last, wanted.frames
-    grounded = (lambda picture: picture) if encoding.format.transparent else over_black
-    head = grounded(plan.render(frames[0], wanted.size, next(pictures)))
+    def write(self, out: Path, progress: Progress = lambda done, total: None) -> None:
+        """All of it, here.
 
-    def every() -> Iterator[Picture]:
-        yield head
-        for frame in frames[1:]:
-            yield conformed(grounded(plan.render(frame, wanted.size, next(pictures))), head)
+        Raises
+        ------
+        NotJoinable
+            Where what is copied turns out not to go beside what is coded.
+        """
+        with replacing(out) as part:
+            if self.encoding.format.film is None:
+                self._write_pictures(part, progress)
+            else:
+                self._write_film(part, self.stretches, {}, progress)
 
-    if encoding.format.film is None:
-        with Pictures(part, encoding, first) as out:
-            for done, picture in enumerate(every(), 1):
-                out.write(picture)
-                progress(done, len(frames))
-        return
-    copied = _sound_to_copy(project, media, encoding, first, last, plan.frames)
-    with _SoundSource(copied) as source:
-        writer = Writer(part, wanted.rate, head, encoding, sound=source.stream or has_sound(project, media))
-        with writer:
-            if source.stream is not None:
-                writer.copy_sound(source.packets())
-            heard = first  # sequence frames whose sound is written
-            for done, (frame, picture) in enumerate(zip(frames, every(), strict=True), 1):
-                if frame >= heard:
-                    until = min(frame + _chunk(project), last + 1)
-                    _sound(writer, project, media, heard, until, source)
-                    heard = until
+    def parts(self, most: int) -> list[Stretch]:
+        """What is coded, as pieces of at most so many pictures, which may be made one by one by several."""
+        return [part for one in self.stretches if one.clip is None for part in divided(one, most)]
+
+    def write_part(self, part: Stretch, out: Path, progress: Progress) -> None:
+        """The pictures of a part as a file of their own, without sound, as `join` wants it."""
+        with replacing(out) as file, ExitStack() as opened:
+            head = self._head()
+            writer = opened.enter_context(Writer(file, self.rate, head, self.encoding, number=self._number))
+            for done, picture in enumerate(self._rendered(part, head), 1):
                 writer.write(picture)
-                progress(done, len(frames))
+                progress(done, part.length)
+
+    @property
+    def _number(self) -> int:
+        """Of the parameter sets of what is coded, which no clip that is copied may have, whichever that is."""
+        media = {shot.medium: self.plan.media(shot.medium) for shot in self.plan.project.shots()}
+        return max((free_number(one.path) for one in media.values() if one.facts.codec == "h264"), default=0)
+
+    def join(self, parts: Mapping[Stretch, Path], out: Path, progress: Progress) -> None:
+        """All of it from files of its parts, and from the clips; nothing is coded again but the sound.
+
+        Raises
+        ------
+        NotJoinable
+            As `write` does.
+        """
+        into = [
+            part
+            for one in self.stretches
+            for part in ([one] if one.clip is not None else sorted(parts, key=lambda part: part.first))
+            if one.first <= part.first <= one.last
+        ]
+        with replacing(out) as file:
+            self._write_film(file, into, parts, progress)
+
+    def _write_pictures(self, out: Path, progress: Progress) -> None:
+        whole = Stretch(0, len(self.frames) - 1)
+        with Pictures(out, self.encoding, self.first) as files:
+            for done, picture in enumerate(self._rendered(whole, self._head()), 1):
+                files.write(picture)
+                progress(done, whole.length)
+
+    def _write_film(
+        self, out: Path, into: Sequence[Stretch], parts: Mapping[Stretch, Path], progress: Progress
+    ) -> None:
+        self._mux_film(out, into, parts, progress)
+        film = self.encoding.format.film
+        if self.plan.spherical and film is not None and film.container in ("mp4", "mov"):
+            say_spherical(out)
+
+    def _mux_film(self, out: Path, into: Sequence[Stretch], parts: Mapping[Stretch, Path], progress: Progress) -> None:
+        total = len(self.frames)
+        with ExitStack() as opened:
+            clips = self._opened(opened, {one.clip for one in into})
+            made = {part: opened.enter_context(Packets(path, probe(path))) for part, path in parts.items()}
+            coded = any(one.clip is None and one not in parts for one in into)
+            head = self._head() if coded else None
+            sound = opened.enter_context(_Sound(self))
+            beside = [*clips.values(), *made.values()]
+            writer = Writer(out, self.rate, head, self.encoding, sound.wanted, beside, pictures=total)
+            opened.enter_context(writer)
+            if not beside:
+                assert head is not None
+                for done, picture in enumerate(self._rendered(into[0], head), 1):
+                    sound.write(writer, done - 1)
+                    writer.write(picture)
+                    progress(done, total)
+                return
+            coming = opened.enter_context(eagerly(self._coded(writer, into, parts, head), CODED_AHEAD))
+            for one in into:
+                if one in made:
+                    units = made[one].of(0, one.length - 1)
+                elif one.clip is not None:
+                    units = clips[one.clip].of(one.source, one.source + one.length - 1)
+                else:
+                    units = chain.from_iterable(islice(coming, one.length))
+                for done, unit in enumerate(units, one.first + 1):
+                    sound.write(writer, done - 1)
+                    writer.put(unit)
+                    progress(done, total)
+                writer.end(one.length)
+
+    def _coded(
+        self, writer: Writer, into: Sequence[Stretch], parts: Mapping[Stretch, Path], head: Picture | None
+    ) -> Iterator[list[Unit]]:
+        """What is coded of stretches beside what is copied, picture by picture."""
+        for one in into:
+            if head is not None and one.clip is None and one not in parts:
+                yield from writer.code(self._rendered(one, head), one.length)
+
+    def _opened(self, opened: ExitStack, clips: set[str | None]) -> dict[str, Packets]:
+        media = {clip: self.plan.media(clip) for clip in clips if clip is not None}
+        return {clip: opened.enter_context(Packets(one.path, one.facts)) for clip, one in media.items()}
+
+    def _head(self) -> Picture:
+        """The first picture, whose format and colour all others have."""
+        return self._shown((self.frames[0], self._fetched(self.frames[0])))
+
+    def _fetched(self, frame: SequenceFrame) -> Sources:
+        return self.plan.fetch(frame, self.size)
+
+    def _shown(self, fetched: tuple[SequenceFrame, Sources]) -> Picture:
+        picture = self.plan.render(fetched[0], self.size, fetched[1])
+        return picture if self.encoding.format.transparent else over_black(picture)
+
+    def _rendered(self, stretch: Stretch, head: Picture) -> Iterator[Picture]:
+        """Its pictures one after the other; the next ones are decoded and treated meanwhile."""
+        fetched = ahead(self.frames[stretch.first : stretch.last + 1], self._fetched, AHEAD)
+        for _, picture in ahead(fetched, self._shown, TREATED_AHEAD, TOGETHER):
+            yield conformed(picture, head)
 
 
-def _chunk(project: Project) -> int:
-    return max(int(project.rate), 1)
+class _Sound:
+    """The sound of what is written: none, packets of a clip as they are, or mixed; written as far as pictures are."""
+
+    def __init__(self, of: Rendering) -> None:
+        self._project, self._media, self._of = of.plan.project, of.plan.media, of
+        path = _sound_to_copy(of)
+        self._container = av.open(str(path), metadata_errors="ignore") if path else None
+        self._stream = self._container.streams.audio[0] if self._container else None
+        self._packets: Iterator[av.Packet] = iter(())
+        if self._container is not None and self._stream is not None:
+            read_only(self._container, self._stream)
+            self._packets = self._container.demux(self._stream)
+        self._ahead: av.Packet | None = None
+        self._heard = of.first  # frames of the sequence up to here
+        self.wanted: av.audio.stream.AudioStream | bool = self._stream or has_sound(self._project, self._media)
+
+    def __enter__(self) -> _Sound:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if self._container is not None:
+            self._container.close()
+
+    def write(self, writer: Writer, picture: int) -> None:
+        """Write what is heard up to a picture, and a second more, where that is not written yet."""
+        frame = self._of.frames[picture]
+        if not self.wanted or frame < self._heard:
+            return
+        second = max(int(self._project.rate), 1)
+        while self._heard <= frame:
+            until = min(self._heard + second, self._of.last + 1)
+            if self._stream is None:
+                writer.write_sound(mixed(self._project, self._media, self._heard, until - self._heard))
+            self._heard = until
+        if self._stream is not None:
+            writer.copy_sound(self._up_to(None if until > self._of.last else until / self._project.rate))
+
+    def _up_to(self, seconds: Fraction | None) -> Iterator[av.Packet]:
+        """The next packets that begin before a time, or all that are left."""
+        assert self._stream is not None
+        ticks = math.inf if seconds is None else float(seconds / self._stream.time_base)
+        for packet in chain([self._ahead] if self._ahead else [], self._packets):
+            self._ahead = None
+            if packet.dts is not None and packet.dts > ticks:
+                self._ahead = packet
+                return
+            if packet.dts is not None:
+                yield packet
 
 
-def _sound(writer: Writer, project: Project, media: Media, start: int, end: int, source: _SoundSource) -> None:
-    if source.stream is None and end > start and has_sound(project, media):
-        writer.write_sound(mixed(project, media, start, end - start))
-
-
-def _sound_to_copy(
-    project: Project, media: Media, encoding: Encoding, first: int, last: int, frames: int
-) -> Path | None:
+def _sound_to_copy(of: Rendering) -> Path | None:
     """The clip whose sound can go out as it is: one shot, whole, in a codec that MP4 and MOV take."""
-    shots, film = list(project.shots()), encoding.format.film
-    if len(shots) != 1 or first != 0 or last != frames - 1 or film is None or film.sound != "aac":
+    shots, film = list(of.plan.project.shots()), of.encoding.format.film
+    if len(shots) != 1 or of.first != 0 or of.last != of.plan.frames - 1 or film is None or film.sound != "aac":
         return None
-    shot, medium = shots[0], media(shots[0].medium)
+    shot, medium = shots[0], of.plan.media(shots[0].medium)
     whole = shot.start == 0 and shot.first == 0 and shot.last == medium.facts.frames - 1
     sound = medium.facts.sound
     starts_at_zero = abs(medium.facts.time_of(0)) < 0.001
@@ -177,71 +353,3 @@ def _signed(path: Path) -> bool:
     with av.open(str(path), metadata_errors="ignore") as container:
         first = next(container.demux(container.streams.audio[0]), None)
         return first is not None and any(name in bytes(first) for name in SIGNATURES)
-
-
-class _SoundSource:
-    """The stream whose packets are copied, held open while the writer needs it; or nothing."""
-
-    def __init__(self, path: Path | None) -> None:
-        self._container = av.open(str(path), metadata_errors="ignore") if path else None
-        self.stream = self._container.streams.audio[0] if self._container else None
-
-    def __enter__(self) -> _SoundSource:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        if self._container is not None:
-            self._container.close()
-
-    def packets(self) -> Iterator[av.Packet]:
-        assert self._container is not None
-        for packet in self._container.demux(self.stream):
-            if packet.dts is not None:
-                yield packet
-
-
-class _Ahead:
-    """Source pictures decoded ahead in a thread of their own."""
-
-    def __init__(self, plan: Plan, wanted: _Wanted) -> None:
-        self._plan, self._wanted = plan, wanted
-        self._queue: Queue[Sources | Exception] = Queue(AHEAD)
-        self._over = Event()
-        self._thread = Thread(target=self._work, daemon=True)
-
-    def __enter__(self) -> Iterator[Sources]:
-        self._thread.start()
-        return self._pictures()
-
-    def __exit__(self, *_: object) -> None:
-        self._over.set()
-        self._thread.join()
-
-    def _work(self) -> None:
-        try:
-            for frame in self._wanted.frames:
-                if not self._put(self._plan.fetch(frame, self._wanted.size)):
-                    return
-        except Exception as error:  # handed to the thread that waits for the picture
-            self._put(error)
-
-    def _put(self, item: Sources | Exception) -> bool:
-        while not self._over.is_set():
-            try:
-                self._queue.put(item, timeout=0.1)
-                return True
-            except Full:
-                continue
-        return False
-
-    def _pictures(self) -> Iterator[Sources]:
-        while True:
-            try:
-                item = self._queue.get(timeout=0.5)
-            except Empty:
-                if self._thread.is_alive():
-                    continue
-                return
-            if isinstance(item, Exception):
-                raise item
-            yield item

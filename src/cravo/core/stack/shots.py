@@ -14,7 +14,7 @@ from cravo.core.fill.filled import fill_look
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.geometry.transforms import IDENTITY, Matrix, inverse, matrix_of
-from cravo.core.looks.chain import Step, reach, steps_at, treated
+from cravo.core.looks.chain import Step, acting, reach, steps_at, treated
 from cravo.core.looks.kind import Site
 from cravo.core.mattes.blend import lay_evenly, lay_inside, lay_outside
 from cravo.core.mattes.clean import clean
@@ -110,6 +110,17 @@ class ShotPictures:
                     clean(picture, site.matte, inside=not any(step.kind.clears for step in inside))
             treat(picture, inside, outside, site, part_of)
         return picture
+
+    def leaves(self, shot: Shot, frame: SourceFrame) -> bool:
+        """Whether no region of a shot does anything to a source frame."""
+        facts = self._media(shot.medium).facts
+        for region in shot.regions:
+            if not region.on or not acting(region.inside + region.outside, frame):
+                continue
+            everywhere = region.edge.invert or acting(region.outside, frame)
+            if everywhere or not self.matte(shot, region, frame, facts.width, facts.height).empty:
+                return False
+        return True
 
     def _widened(self, shot: Shot, region: Region, inside: list[Step], site: Site) -> Site:
         """With what lies behind the region, and what a look treats around it."""

@@ -44,3 +44,6 @@ select name from project p where p.document->'media' @> jsonb_build_array(jsonb_
 select id, name, state, problem,
        case facts->>'kind' when 'still' then 90000 when 'clip' then jsonb_array_length(facts->'times') end as frames
 from medium where id = any(%(subjects)s);
+
+-- name: all
+select * from medium;

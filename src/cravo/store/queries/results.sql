@@ -42,3 +42,16 @@ on conflict (key) do update set made = clock_timestamp();
 
 -- name: fills_of
 select key from fill where line = %(line)s order by made desc limit 3;
+
+-- For `cravo check`.
+-- name: every
+select key, medium from result;
+
+-- name: every_matte
+select key, frame, box, draft from matte;
+
+-- name: every_fill
+select fill.key, result.medium from fill join result using (key);
+
+-- name: forget
+delete from result where key = %(key)s;

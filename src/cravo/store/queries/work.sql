@@ -90,3 +90,12 @@ where (subject = any(%(subjects)s) or detail -> 'subjects' <@ to_jsonb(%(subject
 
 -- name: remove
 delete from work where id = %(id)s;
+
+-- Work of which a file lies in the data folder.
+-- name: files
+select id, state, detail from work where kind in ('render', 'protect');
+
+-- name: without_job
+select id, label from work where state in ('waiting', 'running') and not exists (
+  select 1 from procrastinate_jobs where task_name = 'work' and args ->> 'work' = work.id::text and status in ('todo', 'doing')
+);

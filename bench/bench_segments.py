@@ -1,0 +1,112 @@
+"""A long export by one worker and by two, each held to one core, as if each were a machine of its own."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from tempfile import mkdtemp
+from time import monotonic, sleep
+
+from bench.demo import clip, three_regions
+from bench.report import Measure, Measures
+from cravo.core.document import Layer
+from cravo.core.motion.targets import targets
+from cravo.core.results import MemoryResults
+from cravo.jobs.queue import start
+from cravo.jobs.stage import Stores, open_stores
+from cravo.jobs.tables import prepare
+from cravo.store.database import migrate
+from cravo.store.server import Server
+from cravo.store.work import Frozen
+
+TURNS = 5  # of the clip, one after the other: 750 pictures
+PATIENCE = 900.0
+
+
+def measure() -> Measures:
+    of = clip("conductor")
+    folder = Path(mkdtemp(prefix="cravo-bench-"))
+    folder.chmod(0o755)  # the database's own user must get in
+    server = Server(folder / "postgres")
+    url = server.start()
+    try:
+        migrate(url)
+        prepare(url)
+        stores = open_stores(url, folder)
+        work = _work(stores)
+        with _workers(url, folder, 1):
+            one = _took(stores, work())
+        with _workers(url, folder, 2):
+            two = _took(stores, work())
+        stores.database.close()
+    finally:
+        server.stop()
+    return {
+        "segments.speedup_2_workers": Measure(one / two, "x", 1.6),
+        "segments.pictures": Measure(TURNS * of.facts.frames, "pictures"),
+    }
+
+
+def _work(stores: Stores) -> Callable[[], str]:
+    """What begins the export anew, of several turns of a clip with three regions."""
+    of = clip("conductor")
+    medium = str(stores.media.add_file(of.path, "conductor.mp4")["id"])
+    stores.media.ready(medium, of.facts)
+    piece = three_regions(of, medium)
+    (shot,) = piece.project.shots()
+    assert isinstance(piece.results, MemoryResults)
+    for motion in shot.motions:
+        for target in targets(shot, motion):
+            stores.results.put_samples(medium, target, piece.results.samples(target).samples.values())
+    frames = of.facts.frames
+    turns = [shot.model_copy(deep=True, update={"id": f"turn{n:08}", "start": n * frames}) for n in range(TURNS)]
+    project = piece.project.model_copy(update={"layers": [Layer(items=list(turns))]})
+    state = stores.projects.add(project)
+
+    def begin() -> str:
+        frozen = Frozen(state.revision, state.document)
+        encoding = {"kind": "mp4", "threads": 1}
+        row = start(
+            stores, "render", "Exporting", state.id, None, frozen, name="out.mp4", encoding=encoding, first=0, last=None
+        )
+        return str(row["id"])
+
+    return begin
+
+
+@contextmanager
+def _workers(url: str, folder: Path, count: int) -> Iterator[None]:
+    """So many workers, each on a core of its own."""
+    cores = sorted(os.sched_getaffinity(0))
+    environment = {**os.environ, "CRAVO_DATABASE_URL": url, "CRAVO_DATA": str(folder)}
+    command = [sys.executable, "-m", "cravo.cli", "worker", "--lanes", "soon"]
+    running = [
+        subprocess.Popen(["taskset", "-c", str(cores[n % len(cores)]), *command], env=environment) for n in range(count)
+    ]
+    try:
+        yield
+    finally:
+        for one in running:
+            one.terminate()
+            one.wait()
+
+
+def _took(stores: Stores, work: str) -> float:
+    """Seconds from when somebody has begun it to its end."""
+    began, end = None, monotonic() + PATIENCE
+    while monotonic() < end:
+        row = stores.work.get(work)
+        assert row is not None
+        if began is None and row["state"] == "running" and stores.parts.all(work):
+            began = monotonic()
+        if row["state"] == "done" and began is not None:
+            return monotonic() - began
+        if row["state"] in ("failed", "stopped"):
+            raise RuntimeError(json.dumps(row["problem"]))
+        sleep(0.1)
+    raise TimeoutError("the export did not end in time")
