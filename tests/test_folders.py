@@ -101,7 +101,7 @@ def test_it_goes_on_where_it_was_killed_writes_over_nothing_and_sums_up_what_the
     assert lines["yard 01.mp4"]["film"] == "yard 01 (2).mp4"
     assert lines["yard 00.mp4"]["film"] == "gate/yard 00.mp4"
     assert lines["visitors.mp4"]["faces hidden"] == "2"
-    assert {line["standing"] for name, line in lines.items() if name.startswith("yard")} == {"clean"}
+    assert {line["standing"]: line for name, line in lines.items() if name.startswith("yard")}.keys() == {"clean"}
     for line in (one for one in lines.values() if one["film"]):
         report = json.loads((out / line["film"]).with_suffix(".report.json").read_text())
         assert report["result"]["sha256"] == line["film sha256"] == whole[line["film"]]

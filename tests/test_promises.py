@@ -18,7 +18,7 @@ ROOT = Path(__file__).parents[1]
 GUIDE = sorted(str(page.relative_to(ROOT)) for page in (ROOT / "docs/guide").glob("*.md"))
 NAMED = ("README.md", "CONTRIBUTING.md", *GUIDE, "docs/what-protection-can-promise.md")
 # Tried by the tests as a whole and by those of a running Cravo, or never ends by itself.
-ELSEWHERE = {"test", "worker", "demo", "start", "stop"}
+ELSEWHERE = {"test", "worker", "demo", "start", "stop", "backup", "restore", "check", "sbom"}
 COUNT = 12
 
 

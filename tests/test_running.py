@@ -7,10 +7,12 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from tempfile import mkdtemp
 
 import pytest
 from bench.running import ask, running, upload
 
+from cravo.store.server import Server
 from cravo.supervising import WORKERS
 from tests.footage import make_clip, moving, textured
 from tests.test_commands import movement
@@ -117,6 +119,28 @@ def test_a_second_start_finds_the_first_and_stop_ends_exactly_what_was_started()
             "not running"
             in subprocess.run([sys.executable, "-m", "cravo.cli", "stop"], capture_output=True, text=True).stderr
         )
+
+
+def test_a_backup_is_taken_while_it_runs_and_put_back_where_nothing_is(tmp_path):
+    def cravo(*command, **surroundings):
+        environment = {**os.environ, **surroundings}
+        return subprocess.run(
+            [sys.executable, "-m", "cravo.cli", *command], capture_output=True, text=True, env=environment
+        )
+
+    file, other = tmp_path / "all.zip", Path(mkdtemp(prefix="cravo-test-"))
+    with running() as address:
+        project = json.loads(ask(address, "/api/projects", {"name": "kept", "media": []}))["id"]
+        assert cravo("backup", str(file)).returncode == 0
+        assert cravo("check").stdout == "Everything agrees.\n"
+        refused = cravo("restore", str(file))
+        assert "running" in refused.stderr
+        assert get(address, f"/api/projects/{project}")["document"]["name"] == "kept"
+    back = cravo("restore", str(file), CRAVO_DATA=str(other))
+    assert back.returncode == 0, back.stderr
+    assert cravo("check", CRAVO_DATA=str(other)).stdout == "Everything agrees.\n"
+    assert "already" in cravo("restore", str(file), CRAVO_DATA=str(other)).stderr
+    assert not Server(other / "postgres").alive()  # it was started for this alone
 
 
 def alive(pid):

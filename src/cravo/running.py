@@ -10,7 +10,8 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -65,10 +66,23 @@ def database_url(say: Say) -> str:
     return Server(data_folder() / "postgres").start()
 
 
+@contextmanager
+def at_hand(say: Say) -> Iterator[str]:
+    """The database for a while: a server of our own that was not running is stopped again."""
+    server = Server(data_folder() / "postgres")
+    ours = not os.environ.get("CRAVO_DATABASE_URL") and not server.running()
+    make_folder(data_folder())
+    try:
+        yield database_url(say)
+    finally:
+        if ours:
+            server.stop()
+
+
 def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
     """Start what is not running, and wait until it answers; returns the address. The workers come a moment later."""
     folder = data_folder()
-    _make_folder(folder)
+    make_folder(folder)
     state = _read(folder)
     if state and Process(**state["supervisor"]).alive:
         address, supervisor = str(state["address"]), Process(**state["supervisor"])
@@ -130,7 +144,14 @@ def stop(say: Say, keep_database: bool = False) -> None:
     (folder / "running.json").unlink(missing_ok=True)
 
 
-def _make_folder(folder: Path) -> None:
+def runs() -> bool:
+    """Whether Cravo runs on this data folder."""
+    state = _read(data_folder())
+    return bool(state and Process(**state["supervisor"]).alive)
+
+
+def make_folder(folder: Path) -> None:
+    """Make a data folder, closed to others; raises CravoError where nothing can be written there."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
         close(folder)
