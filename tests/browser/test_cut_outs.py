@@ -99,7 +99,7 @@ def test_from_a_stroke_to_a_file(bench: Page, cravo: str, clip: Moving, tmp_path
     assert ask(at)["undo"] == "Add Desaturate"
 
     # The mattes go out by themselves, for other programs.
-    at.get_by_label("What").click()
+    at.get_by_label("What", exact=True).click()
     at.get_by_text("Matte of Region 1", exact=True).click()
     at.get_by_role("button", name="Export the mattes").click()
     mattes = at.get_by_role("listitem").filter(has_text="Cut out, Matte of Region 1.zip")

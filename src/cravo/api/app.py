@@ -33,6 +33,7 @@ from cravo.api import (
     pictures,
     projects,
     protected,
+    uploads,
     work,
 )
 from cravo.api.guard import Guard, Limits
@@ -43,12 +44,14 @@ from cravo.core.misfits import misfit
 from cravo.jobs.stage import Stores
 from cravo.store.media import TooLarge
 from cravo.store.projects import Conflict, Unknown
+from cravo.store.uploads import Elsewhere
 
 log = logging.getLogger("cravo.api")
 
 WEB = Path(__file__).resolve().parents[3] / "web" / "dist"
 _STATUS: tuple[tuple[type[CravoError], int, str], ...] = (
     (Conflict, 409, "Changed meanwhile"),
+    (Elsewhere, 409, "Goes on elsewhere"),
     (Unknown, 404, "Not found"),
     (MissingFootage, 409, "Clip missing"),
     (TooLarge, 413, "Too large"),
@@ -89,6 +92,7 @@ def contract() -> dict[str, Any]:
 def _add_routes(app: FastAPI) -> None:
     for router in (
         media.router,
+        uploads.router,
         projects.router,
         protected.router,
         motions.router,

@@ -95,7 +95,8 @@ class Limits:
         self._refusal = refuse
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or scope["method"] in SAFE or scope["path"] == "/api/media":
+        clip = scope["type"] == "http" and (scope["path"] == "/api/media" or scope["path"].startswith("/api/uploads"))
+        if scope["type"] != "http" or scope["method"] in SAFE or clip:
             await self._app(scope, receive, send)
             return
         body = bytearray()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInput, NProgress, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NProgress, NSelect } from 'naive-ui'
 import { useStorage } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -55,6 +55,7 @@ const height = ref(OWN)
 const rate = ref('') // the film's own
 const depth = ref<0 | 8 | 10>(0)
 const quality = ref(18)
+const copies = ref(true)
 const form = ref<'pictures' | 'film'>('pictures')
 const what = ref(FILM) // or shot and region, joined
 const exports = ref<Work[]>([])
@@ -196,6 +197,7 @@ async function begin() {
             preset: 'veryfast',
             threads: 0,
             key_every: 0,
+            copies: copies.value,
           },
           first: what.value === FILM ? from.value : 0,
           last: what.value === FILM ? to.value : null,
@@ -291,6 +293,13 @@ const bytesOf = (one: Work) => Number(one.detail.bytes ?? 0)
         <span class="soft">Quality</span>
         <NSelect v-model:value="quality" size="small" :options="QUALITIES" aria-label="Quality" />
       </div>
+      <NCheckbox
+        v-if="what === FILM && format?.quality"
+        v-model:checked="copies"
+        size="small"
+        title="Stretches on which no region, layer or fade does anything go out as the clip has them, where both are H.264"
+        >Copy what nothing touches</NCheckbox
+      >
       <p v-if="what !== FILM" class="soft">
         White inside, black outside, one for each frame of the shot, at the clip's own size.
       </p>
