@@ -40,10 +40,10 @@ def measure() -> Measures:
             ours.append(seconds(lambda: render(piece.project, piece.media, piece.results, out, ENCODING)))
     return {
         "export.ratio_to_transcode": Measure(
-            statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", 1.6, low=True
+            statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", 1.25, low=True
         ),
         "export.ratio_to_filtergraph": Measure(
-            statistics.median(o / g for o, g in zip(ours, graph, strict=True)), "x", 1.0, low=True
+            statistics.median(o / g for o, g in zip(ours, graph, strict=True)), "x", 0.5, low=True
         ),
         "export.memory_mib": Measure(_memory(), "MiB", 1024, low=True),
     }

@@ -23,7 +23,7 @@ def measure() -> Measures:
     of = clip("yard")
     with running() as address:
         project = _project(address, upload(address, of.path), of.facts.frames)
-        opening = [_took(lambda: _open(address, project))[0] for _ in range(3)]
+        opening = [_took(lambda: opened(address, project))[0] for _ in range(3)]
         shots = [_took(lambda: ask(address, f"/api/projects/{project}/shots"))[0] for _ in range(3)]
         edits = [_took(lambda n=n: _rename(address, project, n))[0] for n in range(EDITS)]  # type: ignore[misc]
         begun, _ = _took(lambda: _every_shot(address, project))
@@ -56,7 +56,7 @@ def _project(address: str, medium: str, frames: int) -> str:
     return str(json.loads(ask(address, "/api/projects/file", project.to_json().encode()))["id"])
 
 
-def _open(address: str, project: str) -> None:
+def opened(address: str, project: str) -> None:
     """What the Bench asks for before it shows a project: the project, then how its shots stand, the first one's lanes and
     its picture."""
     state = json.loads(ask(address, f"/api/projects/{project}"))
@@ -65,7 +65,6 @@ def _open(address: str, project: str) -> None:
     asked: list[tuple[str, Any]] = [
         (f"/api/projects/{project}/shots", None),
         (f"/api/projects/{project}/lanes/{first}", None),
-        (f"/api/projects/{project}/timecodes", None),
         (f"/api/projects/{project}/picture", picture),
     ]
     with ThreadPoolExecutor(len(asked)) as pool:

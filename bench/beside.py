@@ -58,7 +58,7 @@ class Revision:
         return took, most
 
 
-def run(ref: str, only: str, as_json: bool) -> None:
+def run(ref: str, only: str, as_json: bool) -> Measures:
     """Measure the commands whose name contains `only`, and print them."""
     drawn(CLIPS)
     ours, theirs = Revision(ROOT), _set_up(ref)
@@ -69,6 +69,7 @@ def run(ref: str, only: str, as_json: bool) -> None:
                 print(f"measuring {name} ...", file=sys.stderr, flush=True)
                 found |= _beside(name, arguments, ours, theirs, Path(folder) / "data")
     print(shown(found, as_json))
+    return found
 
 
 def _beside(name: str, arguments: list[str], ours: Revision, theirs: Revision, data: Path) -> Measures:

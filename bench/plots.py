@@ -11,6 +11,10 @@ from cravo.core.files import write
 
 SIDE, MARGIN = 400, 60  # of the plot, in its own units
 BIN = re.compile(r"real\.doubts\.good_at_(\d+)$")
+COSTS = (
+    ("frames", "s", "frames of an export", "seconds"),
+    ("area", "ms", "per cent of a frame treated", "milliseconds"),
+)
 
 
 def write_reliability(found: Measures, path: Path) -> None:
@@ -59,3 +63,49 @@ def _tick(share: float) -> str:
         f'<text x="{x:.1f}" y="{MARGIN + SIDE + 20}" text-anchor="middle">{share:.1f}</text>'
         f'<text x="{MARGIN - 10}" y="{y + 4:.1f}" text-anchor="end">{share:.1f}</text>'
     )
+
+
+def write_costs(found: Measures, path: Path) -> None:
+    """What an export costs by its frames, and a frame by what of it is treated, side by side: best straight lines.
+
+    Raises
+    ------
+    CravoError
+        Where neither was measured.
+    """
+    drawn = []
+    for number, (name, unit, across, up) in enumerate(COSTS):
+        key = re.compile(rf"linear\.{name}\.(\d+)_{unit}$")
+        points = [(int(match[1]), one.value) for key_, one in found.items() if (match := key.match(key_))]
+        if not points:
+            raise CravoError("What frames and area cost was not measured: measure linear.")
+        drawn.append(_cost(points, number * (SIDE + 2 * MARGIN), across, up))
+    whole = SIDE + 2 * MARGIN
+    write(
+        path,
+        f'''<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {2 * whole} {whole}" font-family="sans-serif" font-size="13">
+<rect width="{2 * whole}" height="{whole}" fill="#fff"/>
+{"".join(drawn)}
+</svg>
+''',
+    )
+
+
+def _cost(points: list[tuple[int, float]], left: int, across: str, up: str) -> str:
+    """One plot of points from 0 on, with the line from nothing to the last one."""
+    most_x, most_y = max(x for x, _ in points), max(y for _, y in points)
+    low, begin = MARGIN + SIDE, left + MARGIN
+    places = [(begin + SIDE * x / most_x, low - SIDE * y / most_y, x, y) for x, y in points]
+    dots = "".join(f'<circle cx="{x:.1f}" cy="{y:.1f}" r="5" fill="#4C8FE0"/>' for x, y, _, _ in places)
+    marks = "".join(
+        f'<text x="{x:.1f}" y="{low + 20}" text-anchor="middle">{across_}</text>'
+        f'<text x="{x - 8:.1f}" y="{y - 8:.1f}" text-anchor="end">{value:.3g}</text>'
+        for x, y, across_, value in places
+    )
+    middle = begin + SIDE / 2
+    return f'''<path d="M{begin} {MARGIN}V{low}H{begin + SIDE}" fill="none" stroke="#333"/>
+<path d="M{places[0][0]:.1f} {places[0][1]:.1f}L{places[-1][0]:.1f} {places[-1][1]:.1f}" stroke="#bbb" stroke-dasharray="4 4"/>
+{dots}{marks}
+<text x="{middle}" y="{low + 44}" text-anchor="middle">{across}</text>
+<text transform="rotate(-90 {left + 18} {MARGIN + SIDE / 2})" x="{left + 18}" y="{MARGIN + SIDE / 2}" text-anchor="middle">{up}</text>
+'''

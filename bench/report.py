@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import json
+import os
+import platform
+import re
 import subprocess
 import sys
 from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from importlib import import_module
 from pathlib import Path
 
 from bench.demo import drawn
 from bench.memory import peak
+from cravo.core.files import write
 
 MOST_MEMORY = 3072  # MiB that a group may take
 
@@ -76,6 +81,30 @@ def one(name: str, group: str) -> None:
     """In a process of its own: take the measurements of a group, and say them as the last line."""
     measures = import_module(f"bench.{name}_{group}").measure()
     print(json.dumps({"measures": {key: asdict(value) for key, value in measures.items()}, "memory": peak()}))
+
+
+def write_figures(found: Measures, command: str, path: Path) -> None:
+    """Put a table into a page of figures, in the place of the one that the same command made before."""
+    title = f"## `{command}`"
+    day, where = datetime.now(UTC).strftime("%Y-%m-%d"), _machine()
+    rows = [
+        f"| {key} | {one.value:.4g} {one.unit} | {'' if one.target is None else ('≤ ' if one.low else '≥ ') + f'{one.target:g}'} | "
+        f"{ {None: '', True: 'met', False: '**missed**'}[one.met] } |"
+        for key, one in found.items()
+    ]
+    table = [title, "", f"{day}, {where}.", "", "| measure | value | target | |", "|---|---|---|---|", *rows, ""]
+    text = path.read_text() if path.is_file() else "# Figures\n"
+    sections = re.split(r"^(?=## )", text, flags=re.M)
+    kept = [one.rstrip() + "\n" for one in sections if not one.startswith(f"{title}\n")]
+    write(path, "\n".join([*kept, "\n".join(table)]))
+
+
+def _machine() -> str:
+    """What was measured on, in a few words."""
+    lines = Path("/proc/cpuinfo").read_text().splitlines() if Path("/proc/cpuinfo").is_file() else []
+    model = next((line.split(":", 1)[1].strip() for line in lines if line.startswith("model name")), platform.machine())
+    memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / (1 << 30)
+    return f"{os.cpu_count()} cores ({model}), {memory:.0f} GiB, Python {platform.python_version()}"
 
 
 def shown(found: Measures, as_json: bool) -> str:

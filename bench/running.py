@@ -29,7 +29,7 @@ def running(demo: Path | None = None) -> Iterator[str]:
     os.environ.pop("CRAVO_DATABASE_URL", None)
     os.environ["CRAVO_DATA"] = str(folder)
     try:
-        yield start(lambda text: print(text, file=sys.stderr), port=_free_port())
+        yield start(lambda text: print(text, file=sys.stderr), port=free_port())
     finally:
         stop(lambda text: None)
         for name, value in before.items():
@@ -65,7 +65,8 @@ def await_idle(address: str, seconds: float = 240) -> None:
         time.sleep(0.1)
 
 
-def _free_port() -> int:
+def free_port() -> int:
+    """A port that nobody listens on now."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
