@@ -14,7 +14,11 @@ from pathlib import Path
 
 import pytest
 
+from cravo import folders
+from cravo.core.errors import CravoError
 from cravo.core.finders.models import FACES_FAR, has_model
+from cravo.core.proof.report import Report
+from cravo.protecting import Protection
 from tests.footage import make_clip, textured
 from tests.heads import two_heads
 
@@ -123,6 +127,26 @@ def test_it_goes_on_where_it_was_killed_writes_over_nothing_and_sums_up_what_the
     )  # fmt: skip
     assert other.returncode == 0, other.stderr
     assert films(out).items() - whole.items() == {("yard 02 (2).mp4", films(out)["yard 02 (2).mp4"])}
+
+
+def ends_at_the_second(clip: Path, film: Path, wish: Protection) -> tuple[Path, Report]:
+    """In place of the work on a clip: it says that it was there, and one clip takes its process with it."""
+    with clip.open("a") as file:
+        file.write("x")
+    if clip.name == "2.mp4":
+        os._exit(1)
+    raise CravoError("seen")
+
+
+def test_a_clip_that_ends_its_process_is_tried_twice_and_takes_none_with_it(monkeypatch, tmp_path):
+    monkeypatch.setattr(folders, "_one", ends_at_the_second)
+    clips = [tmp_path / f"{number}.mp4" for number in range(9)]
+    done = list(folders._each({clip: tmp_path / "out" / clip.name for clip in clips}, Protection(frozenset()), 2))
+    assert sorted(one.clip for one in done) == clips
+    said = {one.clip.name: one.problem for one in done}
+    assert said.pop("2.mp4") == "Its work ended without a word, twice. Is there enough memory?"
+    assert set(said.values()) == {"seen"}
+    assert (tmp_path / "2.mp4").read_text() == "xx"
 
 
 def test_a_report_tells_its_film_from_any_other_also_as_a_page(clips, tmp_path):

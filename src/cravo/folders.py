@@ -10,8 +10,9 @@ from __future__ import annotations
 import csv
 import os
 import shutil
-from collections.abc import Collection, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from collections import deque
+from collections.abc import Collection, Generator, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from html import escape
@@ -29,7 +30,6 @@ from cravo.protecting import Protection, protect
 
 CLIPS = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mts", ".m2ts", ".mpg", ".mpeg", ".mxf", ".wmv", ".3gp")
 PART = ".cravo-part-"  # how the name begins of a folder in which a film is made
-TRIES = 2  # for a clip that ends the process that works on it
 SUMMARY = (
     "clip",
     "film",
@@ -164,34 +164,61 @@ def _reports(film: Path) -> tuple[Path, Path]:
 
 
 def _each(wanted: dict[Path, Path], wish: Protection, jobs: int) -> Iterator[Done]:
-    """What comes of each clip, as they are done. One that ends its process is tried once more, the others go on."""
-    tries = dict.fromkeys(wanted, 0)
-    while tries:
-        with ProcessPoolExecutor(jobs, get_context("spawn"), _go_with_parent, (os.getpid(),)) as pool:
-            begun = {pool.submit(_one, clip, wanted[clip], wish): clip for clip in tries}
-            try:
-                for future in as_completed(begun):
-                    clip = begun[future]
-                    tries[clip] += 1
-                    done = _came_of(future, clip, wanted[clip])
-                    if done is not None or tries[clip] == TRIES:
-                        del tries[clip]
-                        yield done or Done(
-                            clip, problem="Its work ended without a word, twice. Is there enough memory?"
-                        )
-            except BaseException:
-                pool.shutdown(cancel_futures=True)
-                raise
+    """What comes of each clip, as they are done. Those worked on when a process ended are tried once more, each alone."""
+    waiting, again = deque(wanted), list[Path]()
+    while waiting:
+        again += yield from _until_one_ends(waiting, wanted, wish, jobs)
+    for clip in again:
+        if (yield from _until_one_ends(deque([clip]), wanted, wish, 1)):
+            yield Done(clip, problem="Its work ended without a word, twice. Is there enough memory?")
 
 
-def _came_of(future: Future[Report], clip: Path, film: Path) -> Done | None:
-    """What came of a clip; None where a process ended that worked on it, or on another one beside it."""
+def _until_one_ends(
+    waiting: deque[Path], wanted: dict[Path, Path], wish: Protection, jobs: int
+) -> Generator[Done, None, list[Path]]:
+    """Take clips that wait until none is left or a process ends; returns those that were worked on then."""
+    lost, begun, whole = list[Path](), dict[Future[tuple[Path, Report]], Path](), True
+    with ProcessPoolExecutor(jobs, get_context("spawn"), _go_with_parent, (os.getpid(),)) as pool:
+        try:
+            while begun or (waiting and whole):
+                try:
+                    while whole and waiting and len(begun) < jobs:
+                        begun[pool.submit(_one, waiting[0], wanted[waiting[0]], wish)] = waiting[0]
+                        waiting.popleft()
+                except BrokenProcessPool:
+                    whole = False
+                for future in wait(begun, return_when=FIRST_COMPLETED).done:
+                    clip = begun.pop(future)
+                    try:
+                        yield _came_of(future, clip, wanted[clip])
+                    except BrokenProcessPool:
+                        lost.append(clip)
+                        whole = False
+        except BaseException:
+            pool.shutdown(cancel_futures=True)
+            raise
+    return lost
+
+
+def _came_of(future: Future[tuple[Path, Report]], clip: Path, film: Path) -> Done:
+    """What came of a clip, with the film and its reports where they belong."""
     try:
-        return Done(clip, film, future.result())
-    except BrokenProcessPool:
-        return None
+        place, report = future.result()
+        _move(place, film)
+        return Done(clip, film, report)
     except (CravoError, OSError) as error:
         return Done(clip, problem=str(error))
+
+
+def _move(place: Path, film: Path) -> None:
+    """Move what was made to where it belongs, here rather than where it was made: that process may end in the middle."""
+    try:
+        for path in (*_reports(film), film):
+            if path.exists():
+                raise CravoError(f"{path.name} was written by somebody else meanwhile; nothing was written over.")
+            (place / path.name).rename(path)
+    finally:
+        shutil.rmtree(place, ignore_errors=True)
 
 
 def _go_with_parent(parent: int) -> None:
@@ -205,20 +232,16 @@ def _go_with_parent(parent: int) -> None:
     Thread(target=watch, daemon=True).start()
 
 
-def _one(clip: Path, film: Path, wish: Protection) -> Report:
-    """Protect a clip in a folder of its own, then move what was made to where it belongs."""
+def _one(clip: Path, film: Path, wish: Protection) -> tuple[Path, Report]:
+    """Protect a clip in a folder of its own beside where its film belongs; returns that folder with the report."""
     film.parent.mkdir(parents=True, exist_ok=True)
     place = Path(mkdtemp(prefix=PART, dir=film.parent))
+    reports = [place / path.name for path in _reports(film)]
     try:
-        made = [place / path.name for path in (*_reports(film), film)]
-        report = protect(clip, made[-1], wish, made[:-1], _silent, lambda done, total: None)
-        for path in made:
-            if (film.parent / path.name).exists():
-                raise CravoError(f"{path.name} was written by somebody else meanwhile; nothing was written over.")
-            path.rename(film.parent / path.name)
-        return report
-    finally:
+        return place, protect(clip, place / film.name, wish, reports, _silent, lambda done, total: None)
+    except BaseException:
         shutil.rmtree(place, ignore_errors=True)
+        raise
 
 
 def _silent(text: str) -> None:
