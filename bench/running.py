@@ -19,15 +19,26 @@ from cravo.running import start, stop
 
 
 @contextmanager
-def running(demo: Path | None = None) -> Iterator[str]:
-    """The address of a server with one worker; `demo` is a folder of demo footage to share with it."""
-    folder = Path(mkdtemp(prefix="cravo-bench-"))
+def running(demo: Path | None = None, place: Path | None = None, **surroundings: str) -> Iterator[str]:
+    """The address of a server with its workers, its data in a new folder.
+
+    Parameters
+    ----------
+    demo
+        A folder of demo footage to share with it.
+    place
+        Where the folder is made.
+    surroundings
+        More variables of the environment, CRAVO_DATABASE_URL among them where the database is somebody else's.
+    """
+    folder = Path(mkdtemp(prefix="cravo-bench-", dir=place))
     folder.chmod(0o755)  # the database's own user must get in
     if demo:
         (folder / "demo").symlink_to(demo)
-    before = {name: os.environ.get(name) for name in ("CRAVO_DATA", "CRAVO_DATABASE_URL", "CRAVO_PORT")}
+    changed = {"CRAVO_DATA", "CRAVO_DATABASE_URL", "CRAVO_PORT", *surroundings}
+    before = {name: os.environ.get(name) for name in changed}
     os.environ.pop("CRAVO_DATABASE_URL", None)
-    os.environ["CRAVO_DATA"] = str(folder)
+    os.environ.update(surroundings, CRAVO_DATA=str(folder))
     try:
         yield start(lambda text: print(text, file=sys.stderr), port=free_port())
     finally:

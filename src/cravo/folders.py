@@ -24,6 +24,7 @@ from time import sleep
 from urllib.parse import quote
 
 from cravo.core.errors import CravoError
+from cravo.core.files import reason
 from cravo.core.proof.report import Report, file_seen, read_report, verified
 from cravo.headless import Say
 from cravo.protecting import Protection, protect
@@ -94,7 +95,7 @@ def protect_many(sources: Sequence[Path], out: Path, wish: Protection, jobs: int
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise CravoError(f"The folder {out} cannot be made: {error.strerror}.") from None
+        raise CravoError(f"The folder {out} cannot be made: {reason(error)}.") from None
     _clear(out)
     known = _made_before(out, str(wish))
     done: list[Done] = []

@@ -27,6 +27,7 @@ from cravo.core.document import (
     Shot,
 )
 from cravo.core.errors import CravoError
+from cravo.core.files import reason
 from cravo.core.finders.found import cover_of
 from cravo.core.finders.matting import sees_people
 from cravo.core.footage.facts import Facts
@@ -232,4 +233,4 @@ def _write(out: Path, text: str) -> None:
     try:
         out.write_text(text)
     except OSError as error:
-        raise CravoError(f"{out} could not be written: {error.strerror}.") from error
+        raise CravoError(f"{out} could not be written: {reason(error)}.") from error

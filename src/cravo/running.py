@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from cravo.core.errors import CravoError
-from cravo.core.files import write
+from cravo.core.files import reason, write
 from cravo.jobs.tables import prepare
 from cravo.store.database import data_folder, migrate, reach
 from cravo.store.server import Server, close
@@ -160,7 +160,7 @@ def make_folder(folder: Path) -> None:
         probe.unlink()
     except OSError as error:
         raise CravoError(
-            f"Cravo cannot write in {folder}: {error.strerror}. Set CRAVO_DATA to another folder."
+            f"Cravo cannot write in {folder}: {reason(error)}. Set CRAVO_DATA to another folder."
         ) from None
 
 

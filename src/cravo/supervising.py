@@ -75,7 +75,7 @@ class Supervisor:
     def run(self) -> None:
         for name in (signal.SIGTERM, signal.SIGINT):
             signal.signal(name, lambda *_: self.over.set())
-        url = os.environ["CRAVO_DATABASE_URL"]
+        url, unsaid = os.environ["CRAVO_DATABASE_URL"], False
         while not self.over.is_set():
             found = self._database(url)
             if found != url:
@@ -84,8 +84,7 @@ class Supervisor:
                     part.end()
             environment = {**os.environ, "CRAVO_DATABASE_URL": url}
             started = [part.name for part in self.parts if part.look(environment)]
-            if started:
-                self._write()
+            unsaid = (unsaid or bool(started)) and not self._written()
             self.over.wait(LOOKS)
         for part in self.parts:
             part.end()
@@ -100,9 +99,15 @@ class Supervisor:
             print(error, file=sys.stderr, flush=True)  # tried again at the next look
             return url
 
-    def _write(self) -> None:
+    def _written(self) -> bool:
+        """Write down what runs; whether that went, which a full disk does not let it."""
         processes = {part.name: Process.of(part.child.pid) for part in self.parts if part.child is not None}
-        write_state(self.address, Process.of(os.getpid()), processes, owned=self.server is not None)
+        try:
+            write_state(self.address, Process.of(os.getpid()), processes, owned=self.server is not None)
+        except OSError as error:
+            print(error, file=sys.stderr, flush=True)
+            return False
+        return True
 
 
 def supervise(host: str, port: int, owned: bool) -> None:

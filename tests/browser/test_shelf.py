@@ -5,9 +5,9 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
-from tests.browser.bench import add_look, ask, draw, open_demo, shot_of, until
+from tests.browser.bench import add_look, ask, comes, draw, open_demo, shot_of, until
 from tests.browser.test_bench import POSE
 from tests.footage import make_clip, textured
 
@@ -36,6 +36,35 @@ def test_several_files_at_once_good_and_bad(at: Page, tmp_path: Path):
     at.get_by_role("button", name="New project from this clip").click()
     expect(at.get_by_label("Name of the project")).to_have_value("tram by the depot")
     expect(at.get_by_role("img", name="Frame 0")).to_be_visible()
+
+
+def test_an_upload_that_breaks_off_goes_on_where_it_was(at: Page, tmp_path: Path):
+    """The connection ends after each piece; a new window takes the same file up where the last one left it."""
+    clip = make_clip(tmp_path / "far away.mp4", [textured(320, 240, 70 + i) for i in range(8)])
+    half, offsets, places = clip.stat().st_size // 2, [], set()
+
+    def half_way(route: Route) -> None:
+        offsets.append(int(route.request.headers["upload-offset"]))
+        places.add(route.request.url)
+        if len(offsets) > 1:
+            return route.abort()
+        route.fetch(post_data=clip.read_bytes()[:half])  # what arrived before the line went
+        return route.abort()
+
+    at.route(
+        "**/api/uploads/*", lambda route: half_way(route) if route.request.method == "PATCH" else route.continue_()
+    )
+    put(at, clip)
+    expect(at.get_by_text("far away.mp4")).to_be_visible()
+    comes(at, lambda: offsets[-1:] == [half])
+    at.unroute_all()
+    at.reload()
+    with at.expect_request(lambda one: one.method == "PATCH") as sent:
+        put(at, clip)
+    assert sent.value.url in places
+    assert int(sent.value.headers["upload-offset"]) >= half
+    expect(at.get_by_label("Choose far away.mp4")).to_be_visible()
+    assert offsets[0] == 0
 
 
 def test_a_project_that_is_no_project(at: Page, tmp_path: Path):

@@ -34,7 +34,7 @@ def begin(
 ) -> Response:
     """Announce a file: how many bytes it has, and its name as `filename` of the metadata."""
     if not upload_length:
-        raise BadDocument("This file is empty.")
+        raise BadDocument("The file is empty.")
     made = studio.stores.uploads.begin(_file_name(upload_metadata), upload_length)
     return Response(status_code=201, headers={**TUS, "Location": f"/api/uploads/{made.id}"})
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Protocol
 
 
 @contextmanager
@@ -34,6 +36,20 @@ def write(path: Path, content: bytes | str, lasting: bool = True) -> None:
     """Write a whole file at once, text as UTF-8; see `replacing`."""
     with replacing(path, lasting) as part:
         part.write_bytes(content.encode() if isinstance(content, str) else content)
+
+
+class Refusal(Protocol):
+    """An error of the system, or of FFmpeg."""
+
+    errno: int | None
+    strerror: str | None
+
+
+def reason(error: Refusal) -> str:
+    """Why something could not be written, as part of a sentence."""
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return "the disk is full"
+    return error.strerror or "the disk may be full"
 
 
 def to_disk(path: Path) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from typing import Literal
 
 from procrastinate import App, SyncPsycopgConnector
@@ -33,7 +33,7 @@ def call(
     seconds
         Before it may be begun.
     """
-    soon = None if seconds == 0 else datetime.now(UTC) + timedelta(seconds=seconds)
+    soon = session.clock() + timedelta(seconds=seconds) if seconds else None
     job = _APP.configure_task(
         task, queue=queue, lock=lock, priority=priority, schedule_at=soon, connection=session.connection
     )

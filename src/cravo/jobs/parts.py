@@ -54,7 +54,7 @@ def in_pieces(stores: Stores, work: str, wanted: Rendering, pieces: list[Stretch
                     _make(stores, claim, wanted, out, tell)
         made = {Stretch(row["first"], row["last"]): _folder(out) / row["file"] for row in stores.parts.all(work)}
         wanted.join(made, out, lambda done, of: stage(total, total + 1))
-    except CravoError:
+    except Exception:
         drop(stores, work, out)
         raise
     drop(stores, work, out)
@@ -84,11 +84,14 @@ def _make(stores: Stores, claim: Claim, wanted: Rendering, out: Path, tell: Call
     file = f"{claim.number}-{claim.name}{wanted.encoding.ending}"
     try:
         wanted.write_part(Stretch(claim.first, claim.last), folder / file, _told(stores, claim, tell))
+        if not stores.parts.finish(claim, file):
+            (folder / file).unlink(missing_ok=True)
     except BaseException:
         stores.parts.leave(claim)
         raise
-    if not stores.parts.finish(claim, file):
-        (folder / file).unlink(missing_ok=True)
+    finally:
+        if not stores.parts.all(claim.work):  # the export ended meanwhile, and this folder was deleted beneath us
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 def _told(stores: Stores, claim: Claim, tell: Callable[[], None]) -> Progress:

@@ -38,6 +38,7 @@ from cravo.store.work import Frozen
 
 HEARTBEAT = 2.0
 SILENT = 8.0  # seconds without a heartbeat after which a worker counts as dead
+LOOKS = 3  # at so many heartbeats: a clock set on, or a machine that slept, makes everybody seem silent for one of them
 LOOKS_AGAIN = 1  # seconds after which work that waits for other work looks whether that has ended
 
 # One piece of work at a time in each lane; the first is always free for what somebody is waiting for.
@@ -180,9 +181,14 @@ async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Seque
             log.warning("no help with %s\n%s", work, traceback.format_exc())
 
     async def rescue() -> None:
+        silent: dict[int | None, int] = {}
         while True:
-            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT):
-                await app.job_manager.retry_job(job)
+            await asyncio.to_thread(stores.work.mind_the_clock)
+            stalled = {job.id: job for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT)}
+            silent = {id: silent.get(id, 0) + 1 for id in stalled}
+            for id, looks in silent.items():
+                if looks >= LOOKS:
+                    await app.job_manager.retry_job(stalled[id])
             await asyncio.sleep(HEARTBEAT)
 
     async with app.open_async():

@@ -21,7 +21,7 @@ from pydantic import BaseModel, ValidationError
 
 from cravo import __version__
 from cravo.core.errors import CravoError
-from cravo.core.files import replacing
+from cravo.core.files import reason, replacing
 from cravo.store.database import applied, migrate
 
 # By what they refer to: a table comes after those that it names.
@@ -83,7 +83,7 @@ def back_up(url: str, folder: Path, out: Path, media: bool, say: Say = lambda te
             )  # fmt: skip
             archive.writestr("manifest.json", manifest.model_dump_json(indent=1))
     except OSError as error:
-        raise CravoError(f"The backup could not be written: {error.strerror}.") from error
+        raise CravoError(f"The backup could not be written: {reason(error)}.") from error
     except psycopg.Error as error:
         raise CravoError("The database does not answer; nothing was written.") from error
     return manifest
@@ -115,7 +115,7 @@ def restore(url: str, folder: Path, source: Path, say: Say = lambda text: None) 
     except FileNotFoundError:
         raise CravoError(f"There is no file {source}.") from None
     except OSError as error:
-        raise CravoError(f"The backup could not be put back: {error.strerror}.") from error
+        raise CravoError(f"The backup could not be put back: {reason(error)}.") from error
     return manifest
 
 

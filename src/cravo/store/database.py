@@ -7,8 +7,9 @@ import logging
 import os
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
+from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import psycopg
 from psycopg.rows import dict_row
@@ -68,6 +69,12 @@ class Session:
 
     def run(self, noun: str, name: str, /, **values: Any) -> int:
         return self._run(noun, name, values).rowcount
+
+    def clock(self) -> datetime:
+        """The time of the database, by which all machines go."""
+        row = self.connection.execute("select now() as now").fetchone()
+        assert row is not None
+        return cast(datetime, row["now"])
 
     def tell(self, **news: Any) -> None:
         """Send news to every listening process once the transaction is through."""

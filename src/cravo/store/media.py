@@ -12,7 +12,7 @@ from typing import Any
 
 from cravo.core.document import MediumRef
 from cravo.core.errors import CravoError, MissingFootage
-from cravo.core.files import to_disk
+from cravo.core.files import reason, to_disk
 from cravo.core.footage.facts import Facts
 from cravo.core.timing import Medium
 from cravo.store.database import Database, Row
@@ -58,7 +58,7 @@ class Media:
             to_disk(Path(part))
             return self._enter(Path(part), sha.hexdigest(), name, total)
         except OSError as error:
-            raise CravoError(f"The file could not be kept: {error.strerror}.") from error
+            raise CravoError(f"The file could not be kept: {reason(error)}.") from error
         finally:
             Path(part).unlink(missing_ok=True)
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from cravo.core.errors import CravoError
-from cravo.core.files import write
+from cravo.core.files import reason, write
 from cravo.store.media import LARGEST_UPLOAD, TooLarge
 from cravo.store.projects import Unknown
 
@@ -53,7 +53,7 @@ class Uploads:
             self.path(id).touch(0o600)
             write(self._about(id), json.dumps({"name": name, "bytes": size}))
         except OSError as error:
-            raise CravoError(f"The file could not be kept: {error.strerror}.") from error
+            raise CravoError(f"The file could not be kept: {reason(error)}.") from error
         return Upload(id, name, size, 0)
 
     def get(self, id: str) -> Upload:
@@ -89,7 +89,7 @@ class Uploads:
                         raise TooLarge("More of the file came than was announced.")
                     file.write(chunk)
         except OSError as error:
-            raise CravoError(f"The file could not be kept: {error.strerror}.") from error
+            raise CravoError(f"The file could not be kept: {reason(error)}.") from error
         finally:
             self._written.discard(id)
         return self.get(id)

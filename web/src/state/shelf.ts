@@ -1,10 +1,11 @@
 // Clips and projects on the shelf, and uploads on their way to it.
 import { defineStore } from 'pinia'
 import { computed, reactive, ref } from 'vue'
-import { api, content, sentence } from '../api/client'
+import { api, content } from '../api/client'
 import { listen } from '../api/news'
 import type { Facts, Medium, ProjectLine } from '../api/types'
 import { attempt, say } from './say'
+import { sendFile } from './upload'
 
 export interface Upload {
   name: string
@@ -66,32 +67,21 @@ export const useShelf = defineStore('shelf', () => {
     return upload
   }
 
-  function send(file: File, upload: Upload): Promise<string | null> {
-    return new Promise((over) => {
-      // fetch cannot tell how far an upload is.
-      const request = new XMLHttpRequest()
-      const fail = (problem: string) => {
-        upload.problem = problem
-        over(null)
-      }
-      upload.stop = () => {
-        request.abort()
-        forget(upload)
-        over(null)
-      }
-      request.upload.onprogress = (event) => {
-        upload.share = event.lengthComputable ? event.loaded / event.total : 0
-      }
-      request.onload = () => {
-        if (request.status < 300) {
-          forget(upload)
-          over((parsed(request.responseText) as Medium).id)
-        } else fail(sentence(parsed(request.responseText)))
-      }
-      request.onerror = () => fail('The upload broke off; nothing of it was kept. Drop the file again.')
-      request.open('POST', `/api/media?name=${encodeURIComponent(file.name)}`)
-      request.send(file)
-    })
+  async function send(file: File, upload: Upload): Promise<string | null> {
+    const stop = new AbortController()
+    const stopped = new Promise<null>((over) => stop.signal.addEventListener('abort', () => over(null)))
+    upload.stop = () => {
+      stop.abort()
+      forget(upload)
+    }
+    try {
+      const id = await Promise.race([sendFile(file, (share) => (upload.share = share), stop.signal), stopped])
+      forget(upload)
+      return id
+    } catch (error) {
+      upload.problem = (error as Error).message
+      return null
+    }
   }
 
   function forget(upload: Upload) {
@@ -100,11 +90,3 @@ export const useShelf = defineStore('shelf', () => {
 
   return { media, pictured, projects, facts, uploads, loaded, load, medium, take, takeOne, forget }
 })
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text)
-  } catch {
-    return null
-  }
-}

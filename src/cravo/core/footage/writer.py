@@ -21,6 +21,7 @@ from av.container import OutputContainer
 from numpy.typing import NDArray
 
 from cravo.core.errors import CravoError
+from cravo.core.files import reason
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.h264 import Data, ParameterSets, head, sized
 from cravo.core.footage.packets import Packets
@@ -222,7 +223,7 @@ def mux(container: OutputContainer, packets: Iterable[av.Packet]) -> None:
         for packet in packets:
             container.mux(packet)
     except av.error.OSError as error:
-        raise CravoError("The file could not be written. Is the disk full?") from error
+        raise CravoError(f"The file could not be written: {reason(error)}.") from error
 
 
 class Writer:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import Region, Shot
 from cravo.core.errors import CravoError
-from cravo.core.files import replacing
+from cravo.core.files import reason, replacing
 from cravo.core.footage.colour import Colour
 from cravo.core.footage.facts import Facts
 from cravo.core.footage.formats import Encoding
@@ -54,7 +54,7 @@ def write_mattes(
             else:
                 _as_pictures(part, mattes())
     except (OSError, av.error.FFmpegError) as error:
-        raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
+        raise CravoError(f"The file could not be written: {reason(error)}.") from error
     return len(frames)
 
 

@@ -18,7 +18,7 @@ import av
 from cravo.core.ahead import TOGETHER, ahead, eagerly
 from cravo.core.document import Project
 from cravo.core.errors import CravoError
-from cravo.core.files import replacing
+from cravo.core.files import reason, replacing
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.h264 import NotJoinable
 from cravo.core.footage.packets import Packets, free_number, read_only
@@ -113,7 +113,7 @@ def rendering(
             last = first
         yield Rendering(plan, encoding, first, last, size, rate or project.rate)
     except (OSError, av.error.FFmpegError) as error:
-        raise CravoError(f"The file could not be written: {error.strerror or 'the disk may be full'}.") from error
+        raise CravoError(f"The file could not be written: {reason(error)}.") from error
     finally:
         plan.close()
 

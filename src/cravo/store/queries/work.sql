@@ -48,6 +48,18 @@ select * from work where (subject = any(%(subjects)s) or detail -> 'subjects' ?|
 -- name: workers
 select count(*) as count from procrastinate_workers where last_heartbeat > now() - make_interval(secs => %(seconds)s);
 
+-- A worker that died before the clock was set back would else seem alive until it shows that time again.
+-- name: beats_ahead
+update procrastinate_workers set last_heartbeat = now() where last_heartbeat > now() + make_interval(secs => %(seconds)s);
+
+-- Nothing is put off for longer than a few seconds.
+-- name: calls_ahead
+update procrastinate_jobs set scheduled_at = now()
+where status = 'todo' and scheduled_at > now() + make_interval(secs => %(seconds)s);
+
+-- name: parts_ahead
+update part set touched = now() where touched > now() + make_interval(secs => %(seconds)s);
+
 -- How much of each kind came to which end.
 -- name: counted
 select kind || ' ' || state as what, count(*) as count from work group by kind, state order by kind, state;
