@@ -57,12 +57,12 @@ def test_an_upload_that_breaks_off_goes_on_where_it_was(at: Page, tmp_path: Path
     put(at, clip)
     expect(at.get_by_text("far away.mp4")).to_be_visible()
     comes(at, lambda: offsets[-1:] == [half])
-    at.unroute_all()
     at.reload()
+    at.unroute_all()
     with at.expect_request(lambda one: one.method == "PATCH") as sent:
         put(at, clip)
     assert sent.value.url in places
-    assert int(sent.value.headers["upload-offset"]) >= half
+    assert sent.value.headers["upload-offset"] == str(half)
     expect(at.get_by_label("Choose far away.mp4")).to_be_visible()
     assert offsets[0] == 0
 
