@@ -50,7 +50,7 @@ def measure() -> Measures:
     short, long = memory(250), memory(1500)
     return {
         "export.layers.ratio_to_transcode": Measure(
-            statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", low=True
+            statistics.median(o / p for o, p in zip(ours, plain, strict=True)), "x", 1.5, low=True
         ),
         "export.layers.memory_mib": Measure(long, "MiB", 1024, low=True),
         "export.layers.memory_growth": Measure(long / short, "x that of 10 s", 1.1, low=True),
