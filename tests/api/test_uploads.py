@@ -1,6 +1,8 @@
 """Uploads in pieces, by the protocol of tus 1.0.0: they go on where they broke off, also after a restart."""
 
 import base64
+import os
+import time
 
 import pytest
 from starlette.testclient import TestClient
@@ -54,6 +56,18 @@ def test_what_broke_off_goes_on_after_a_restart(client, stores, film):
         assert offset(later, place) == 1000
         assert send(later, place, 1000, film[1000:]).headers["Cravo-Medium"]
     again.database.close()
+
+
+def test_what_nobody_went_on_with_for_a_week_is_deleted_at_the_next_upload(client, stores, film):
+    old, new = begin(client, len(film)), begin(client, len(film))
+    for place in (old, new):
+        send(client, place, 0, film[:1000])
+    week_old = time.time() - 8 * 86400
+    for path in (stores.folder / "uploads").glob(f"{old.rsplit('/', 1)[1]}.*"):
+        os.utime(path, (week_old, week_old))
+    begin(client, len(film))
+    assert client.head(old).status_code == 404
+    assert offset(client, new) == 1000
 
 
 def test_pieces_out_of_place_and_too_much_are_refused_and_what_is_there_stays(client, film):

@@ -13,7 +13,6 @@ from cravo.store.database import Database
 from cravo.store.media import MADE, Media
 from cravo.store.uploads import Uploads
 
-WEEK = 7 * 86400.0
 RESTS = 3600.0  # seconds after which a file that nothing names is no longer somebody's who is writing it
 Mend = Callable[[], object]
 
@@ -41,7 +40,7 @@ def faults(database: Database, folder: Path, media: Media, read_again: Callable[
     yield from _fills(database, folder)
     yield from _exports(database, folder)
     yield from _work(database)
-    for path in Uploads(folder).stale(time() - WEEK):
+    for path in Uploads(folder).stale():
         yield Fault(f"The upload {path.name} broke off more than a week ago.", path.unlink)
 
 

@@ -8,6 +8,7 @@ import re
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from pathlib import Path
+from time import time
 from uuid import uuid4
 
 from cravo.core.errors import CravoError
@@ -15,6 +16,7 @@ from cravo.core.files import reason, write
 from cravo.store.media import LARGEST_UPLOAD, TooLarge
 from cravo.store.projects import Unknown
 
+KEPT = 7 * 86400.0  # seconds for which an upload that broke off can go on
 _NAME = re.compile("[0-9a-f]{32}")
 
 
@@ -50,6 +52,8 @@ class Uploads:
             raise TooLarge(f"The file is larger than {LARGEST_UPLOAD >> 30} GiB.")
         id = uuid4().hex
         try:
+            for path in self.stale():
+                path.unlink(missing_ok=True)
             self.path(id).touch(0o600)
             write(self._about(id), json.dumps({"name": name, "bytes": size}))
         except OSError as error:
@@ -109,6 +113,6 @@ class Uploads:
     def _about(self, id: str) -> Path:
         return self._folder / f"{id}.json"
 
-    def stale(self, before: float) -> list[Path]:
-        """Files that nothing was added to since a time, in seconds since 1970."""
-        return [path for path in self._folder.iterdir() if os.stat(path).st_mtime < before]
+    def stale(self) -> list[Path]:
+        """Files that nothing was added to for a week: nobody goes on with them, and they show what nobody has hidden yet."""
+        return [path for path in self._folder.iterdir() if os.stat(path).st_mtime < time() - KEPT]

@@ -25,7 +25,8 @@ export function sendFile(file: File, share: (of: number) => void, stopped: Abort
       onSuccess: () => done(medium),
       onError: (error) => failed(new Error(why(error))),
     })
-    stopped.addEventListener('abort', () => void upload.abort(true))
+    // Where the server is away it cannot be told; it forgets what has arrived a week later.
+    stopped.addEventListener('abort', () => void upload.abort(true).catch(() => undefined))
     void upload.findPreviousUploads().then(([before]) => {
       if (stopped.aborted) return
       if (before) upload.resumeFromPreviousUpload(before)
