@@ -56,7 +56,7 @@ def transcode(of: Clip, out: Path) -> None:
         picture.thread_type = "AUTO"
         stream = target.add_stream("libx264", rate=of.facts.rate)
         stream.width, stream.height, stream.pix_fmt = of.facts.width, of.facts.height, "yuv420p"
-        stream.codec_context.thread_count = ENCODING.threads
+        stream.codec_context.thread_type, stream.codec_context.thread_count = "FRAME", ENCODING.threads
         stream.options = {"crf": str(ENCODING.quality), "preset": ENCODING.preset}
         copied = target.add_stream_from_template(sound)
         for packet in source.demux(picture, sound):

@@ -9,9 +9,10 @@ from tests.footage import make_clip, moving, textured
 
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import Reader
-from cravo.jobs import parts
-from cravo.jobs.queue import perform
-from cravo.jobs.render import export_path, help_with
+from cravo.jobs import parts, render
+from cravo.jobs.queue import help_with, perform
+from cravo.jobs.render import export_path
+from cravo.store.parts import Part
 
 FRAMES, PIECE = 90, 15
 
@@ -19,7 +20,7 @@ FRAMES, PIECE = 90, 15
 @pytest.fixture
 def export(client, stores, tmp_path, monkeypatch):
     """Asks for an export of a regraded clip that is long enough for six pieces; returns the work."""
-    monkeypatch.setattr(parts, "PICTURES", PIECE)
+    monkeypatch.setattr(render, "PICTURES", PIECE)
     pictures = moving(textured(400, 208, 4), [shift(i % 24) for i in range(FRAMES)], 320, 208)
     film = make_clip(tmp_path / "film.mp4", pictures, tone=500)
     medium = client.post("/api/media?name=film.mp4", content=film.read_bytes()).json()["id"]
@@ -67,7 +68,7 @@ def test_two_workers_share_an_export_and_nothing_of_the_pieces_is_left(stores, e
 
 def test_a_piece_of_a_dead_worker_is_made_again_and_a_late_one_is_thrown_away(stores, export, monkeypatch):
     stores.work.begin(export)
-    wanted = [(first, first + PIECE - 1) for first in range(0, FRAMES, PIECE)]
+    wanted = [Part(first, first + PIECE - 1) for first in range(0, FRAMES, PIECE)]
     stores.parts.enter(export, wanted)
     dead = stores.parts.claim(export, "dead", parts.SILENT)
     assert dead.first == 0
@@ -127,7 +128,7 @@ def test_pieces_show_the_same_as_the_film_made_at_once(stores, export, monkeypat
     perform(stores, export)
     shared = pictures(export_path(stores, export))
     row = stores.work.get(export)
-    monkeypatch.setattr(parts, "PICTURES", 10_000)
+    monkeypatch.setattr(render, "PICTURES", 10_000)
     with stores.database.session() as session:
         session.connection.execute("update work set state = 'waiting' where id = %s", (row["id"],))
     perform(stores, export)

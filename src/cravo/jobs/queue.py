@@ -20,18 +20,18 @@ from cravo.core.errors import CravoError, Stopped
 from cravo.jobs.alike import alike
 from cravo.jobs.calls import Queue, call
 from cravo.jobs.compare import compare
-from cravo.jobs.cut_out import cut_out
+from cravo.jobs.cut_out import cut_out, help_to_propagate
 from cravo.jobs.cuts import find_cuts
 from cravo.jobs.draw import draw
 from cravo.jobs.fill import fill
-from cravo.jobs.find import find
+from cravo.jobs.find import find, help_to_find
 from cravo.jobs.follow import follow
 from cravo.jobs.ingest import ingest
 from cravo.jobs.memory import WORKER, bound, watch
 from cravo.jobs.proof import proof
 from cravo.jobs.protect import protect
-from cravo.jobs.render import help_with, render
-from cravo.jobs.shots import shots
+from cravo.jobs.render import help_to_render, render
+from cravo.jobs.shots import help_with_shots, shots
 from cravo.jobs.stage import Stage, Stores, Waits, open_stores
 from cravo.store.database import Row, Session
 from cravo.store.work import Frozen
@@ -62,18 +62,19 @@ class Kind:
     task: Task
     queue: Queue
     priority: int
+    help: Callable[[Stores, Row], None] | None = None  # makes a piece of what another worker has begun
 
 
 KINDS: dict[str, Kind] = {
     "follow": Kind(follow, "now", 400),
-    "cut_out": Kind(cut_out, "now", 400),
+    "cut_out": Kind(cut_out, "now", 400, help_to_propagate),
     "fill": Kind(fill, "export", 250),
     "ingest": Kind(ingest, "now", 300),
-    "render": Kind(render, "export", 200),
+    "render": Kind(render, "export", 200, help_to_render),
     "proof": Kind(proof, "search", 100),
     "cuts": Kind(find_cuts, "search", 100),
-    "find": Kind(find, "search", 100),
-    "shots": Kind(shots, "search", 90),
+    "find": Kind(find, "search", 100, help_to_find),
+    "shots": Kind(shots, "search", 90, help_with_shots),
     "protect": Kind(protect, "search", 70),
     "compare": Kind(compare, "search", 80),
     "alike": Kind(alike, "search", 80),
@@ -154,6 +155,18 @@ def perform(stores: Stores, work: str) -> None:
         _under_way.discard(work)
 
 
+def help_with(stores: Stores, work: str) -> None:
+    """Make a piece of what another lane has begun. What a process works on with all its cores is left to others."""
+    row = stores.work.get(work)
+    if row is None or row["state"] != "running" or row["stop_wanted"]:
+        return
+    kind = KINDS[row["kind"]]
+    if kind.help is None or (kind.queue != "export" and work in _under_way):
+        return
+    stores.results.look_again()
+    kind.help(stores, row)
+
+
 def _end_for_memory(stores: Stores, most: int) -> None:
     """Say it of all that is under way here, and end; whoever started this worker starts it anew."""
     log.error("the worker has more than %s MiB in memory and ends", most)
@@ -177,7 +190,7 @@ async def run_worker(url: str, folder: Path | None = None, lanes: Iterable[Seque
     def assist(work: str) -> None:
         try:
             help_with(stores, work)
-        except Exception:  # whoever has begun the export makes the piece, and says what goes wrong
+        except Exception:  # whoever has begun the work makes the piece, and says what goes wrong
             log.warning("no help with %s\n%s", work, traceback.format_exc())
 
     async def rescue() -> None:

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+import shutil
 from contextlib import AbstractContextManager
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from cravo.core.document import Project
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.h264 import NotJoinable
+from cravo.core.progress import Progress
 from cravo.core.proof.missing import missing_of_sequence
 from cravo.core.stack.matte_files import write_mattes
 from cravo.core.stack.plan import Plan
 from cravo.core.stack.render import Rendering, rendering
-from cravo.jobs.parts import assist, in_pieces, pieces_of
+from cravo.core.stack.stretches import Stretch
+from cravo.jobs.parts import NotMine, assist, share
 from cravo.jobs.stage import Stage, Stores, await_results
 from cravo.store.database import Row
+from cravo.store.parts import Claim, Part
+
+PICTURES = 125  # of a piece, at most: enough pieces for every worker to end at about the same time
 
 
 def export_path(stores: Stores, work: str) -> Path:
@@ -46,7 +53,7 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
         pieces = pieces_of(wanted)
         try:
             if pieces:
-                in_pieces(stores, work, wanted, pieces, out, stage)
+                _in_pieces(stores, work, wanted, pieces, out, stage)
             else:
                 wanted.write(out, stage)
         except NotJoinable:
@@ -54,14 +61,61 @@ def render(stores: Stores, row: Row, stage: Stage) -> dict[str, Any] | None:
     return {"frames": frames, "bytes": out.stat().st_size, "of": document.shown(), "without": without}
 
 
-def help_with(stores: Stores, work: str) -> None:
+def help_to_render(stores: Stores, row: Row) -> None:
     """Code a piece of an export that another worker has begun."""
-    row = stores.work.get(work)
-    if row is None or row["state"] != "running" or row["stop_wanted"]:
-        return
-    stores.results.look_again()
+    work = str(row["id"])
     with _wanted(stores, stores.work.frozen(work), row["detail"]) as wanted:
-        assist(stores, work, wanted, export_path(stores, work))
+        assist(stores, work, "export", partial(_coded, stores, wanted, export_path(stores, work)))
+
+
+def pieces_of(wanted: Rendering) -> list[Stretch]:
+    """The pieces in which an export is worth making; none where it is too short for that."""
+    film = wanted.encoding.format.film
+    pieces = [] if film is None else wanted.parts(PICTURES)
+    return pieces if len(pieces) > 1 and sum(one.length for one in pieces) > 2 * PICTURES else []
+
+
+def _in_pieces(stores: Stores, work: str, wanted: Rendering, pieces: list[Stretch], out: Path, stage: Progress) -> None:
+    """Code what nobody else does, wait for the others, and join it all."""
+    total = len(wanted.frames)
+    copied = total - sum(one.length for one in pieces)
+    entered = [Part(one.first, one.last) for one in pieces]
+    try:
+        make = partial(_coded, stores, wanted, out)
+        rows = share(stores, work, "export", entered, make, lambda done: stage(copied + done, total + 1))
+        made = {Stretch(row["first"], row["last"]): _folder(out) / row["file"] for row in rows}
+        wanted.join(made, out, lambda done, of: stage(total, total + 1))
+    except Exception:
+        _drop(stores, work, out)
+        raise
+    _drop(stores, work, out)
+
+
+def _coded(stores: Stores, wanted: Rendering, out: Path, claim: Claim, progress: Progress) -> str:
+    """A piece of an export as a file in its folder."""
+    folder = _folder(out)
+    folder.mkdir(exist_ok=True)
+    file = f"{claim.number}-{claim.name}{wanted.encoding.ending}"
+    try:
+        wanted.write_part(Stretch(claim.first, claim.last), folder / file, progress)
+        if not stores.parts.touch(claim, claim.last - claim.first):
+            (folder / file).unlink(missing_ok=True)
+            raise NotMine("This piece was made by somebody else.")
+        return file
+    finally:
+        if not stores.parts.all(claim.work):  # the export ended meanwhile, and this folder was deleted beneath us
+            shutil.rmtree(folder, ignore_errors=True)
+
+
+def _drop(stores: Stores, work: str, out: Path) -> None:
+    """Delete all pieces of an export."""
+    stores.parts.forget(work)
+    shutil.rmtree(_folder(out), ignore_errors=True)
+
+
+def _folder(out: Path) -> Path:
+    """Beside an export, on the same disk."""
+    return out.with_name(f"{out.name}.parts")
 
 
 def _wanted(stores: Stores, document: Project, detail: dict[str, Any]) -> AbstractContextManager[Rendering]:

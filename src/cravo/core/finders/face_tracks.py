@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Literal
 
@@ -11,9 +11,10 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import ArrayLike, NDArray
 
-from cravo.core.finders.faces import Oval
+from cravo.core.finders.faces import Oval, between, overlap
 
 ARRAYS = 512  # faces whose arrays are kept
+LIES_ON = 0.3  # overlap of two ovals that are one face
 Provenance = Literal["found", "followed", "guessed", "set"]
 HOWS: tuple[Provenance, ...] = ("found", "followed", "guessed", "set")
 
@@ -33,6 +34,16 @@ class FaceObservation:
     def bounds(self) -> tuple[float, float, float, float]:
         """Middle x and y, width and height in source pixels."""
         return self.oval.x, self.oval.y, 2 * self.oval.rx, 2 * self.oval.ry
+
+
+def between_faces(one: FaceObservation, other: FaceObservation, share: float) -> FaceObservation:
+    """What lies between two observations of a face, at a share of the way; known as the nearer one is."""
+    return replace(one if share < 0.5 else other, oval=between(one.oval, other.oval, share))
+
+
+def lie_on(one: FaceObservation, other: FaceObservation) -> bool:
+    """Whether two observations of a frame are of one face."""
+    return overlap(one.oval, other.oval) > LIES_ON
 
 
 class FaceArrays(Mapping[int, FaceObservation]):

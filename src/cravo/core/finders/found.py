@@ -25,8 +25,8 @@ from cravo.core.document import (
     Sphere,
     digest,
 )
-from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack
-from cravo.core.finders.faces import Oval, between, overlap
+from cravo.core.finders.face_tracks import FaceObservation, FaceSearch, FaceTrack, lie_on
+from cravo.core.finders.faces import Oval, between
 from cravo.core.finders.signs import SignTrack
 from cravo.core.geometry.sphere import Wide
 from cravo.core.keyframes import Point, value_at
@@ -37,7 +37,6 @@ FADES = 12  # frames beyond the last one set by hand, over which what was set fa
 HEAD = (1.35, 1.45, -0.18)  # half width, half height and middle of a head, of the face's
 EYES = (1.0, 0.30, -0.14)  # the same of a bar over the eyes
 MOUTH = (0.62, 0.34, 0.5)
-LIES_ON = 0.3  # overlap of two ovals that are one face
 SPILL = 0.2  # of a line's height, that is covered around it: accents, and letters that run out
 LINE_SIDE = 2.5  # half the square of a line, in heights of its letters: five cells across it are each as high as they
 PLACES = {"face": (1.0, 1.0, 0.0), "head": HEAD, "eyes": EYES, "mouth": MOUTH}
@@ -282,7 +281,7 @@ def _with_locked(
 
 def _same(one: Mapping[int, FaceObservation], other: Mapping[int, FaceObservation]) -> bool:
     """Whether two tracks are one person's: they lie on each other on most of the frames of the shorter one."""
-    both = [overlap(one[frame].oval, other[frame].oval) > LIES_ON for frame in one if frame in other]
+    both = [lie_on(one[frame], other[frame]) for frame in one if frame in other]
     return sum(both) > 0.5 * min(len(one), len(other))
 
 

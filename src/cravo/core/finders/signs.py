@@ -7,7 +7,7 @@ a small plane that is far away; where it is found again the path is moved there 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -18,6 +18,7 @@ from cachetools import FIFOCache
 from cravo.core.ahead import ahead, at_once
 from cravo.core.finders.calm import fitted, unbroken
 from cravo.core.finders.lettering import SURE, Corners, Line, LineFinder, Pixels, grown, read_line, search_lines
+from cravo.core.finders.pieces import Piece, joined
 from cravo.core.progress import Progress, reported
 
 Provenance = Literal["found", "followed", "guessed"]
@@ -125,6 +126,19 @@ def find_signs(
         finding.step(frame, picture, lines)
     made += finding.tracks() if finding else []
     return by_height(made)
+
+
+def joined_signs(pieces: Sequence[Piece], found: Sequence[Sequence[SignTrack]]) -> list[SignTrack]:
+    """The lines of all pieces of a search; what is said is what the longest track of each says."""
+
+    def lie_on(one: LineObservation, other: LineObservation) -> bool:
+        return overlap(one.corners, other.corners) > SAME
+
+    def between(one: LineObservation, other: LineObservation, share: float) -> LineObservation:
+        return replace(one if share < 0.5 else other, corners=one.corners * (1 - share) + other.corners * share)
+
+    every = joined(pieces, found, lie_on, between)
+    return by_height([replace(max(one.of, key=lambda track: len(track.seen)), seen=one.seen) for one in every])
 
 
 def by_height(tracks: list[SignTrack]) -> list[SignTrack]:

@@ -69,6 +69,9 @@ class PictureEncoder:
         self._rate, self.count, self.context = rate, 0, context
         context.width, context.height, context.pix_fmt = first.width, first.height, self._pixels
         context.framerate, context.time_base = rate, 1 / rate
+        context.thread_type = (
+            "FRAME"  # pictures side by side, not slices of one: smaller files, and cores that wait less
+        )
         if encoding.threads:
             context.thread_count = encoding.threads
         if encoding.key_every:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from cravo.core.document import CombineMode, PartBase, Region, ShapePart, Shot
 from cravo.core.finders.face_tracks import FaceObservation
+from cravo.core.finders.pieces import Piece
 from cravo.core.footage.picture import Box, Picture
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.observation import Thing
@@ -137,6 +138,17 @@ class SearchedKind(PartKind[P]):
     def span(self, part: P, shot: Shot) -> tuple[int, int]:
         """The frames that are searched: the shot's, or more where it was longer once."""
         raise NotImplementedError
+
+    def join(self, part: P, shot: Shot, pieces: Sequence[Piece], results: Results) -> None:
+        """Keep what all pieces of a search found as what the whole found."""
+        raise NotImplementedError
+
+
+def in_piece(part: P, shot: Shot, piece: Piece) -> tuple[P, Shot]:
+    """A part and its shot, of which nothing but a piece is searched."""
+    return part.model_copy(update={"searched": None}), shot.model_copy(
+        update={"first": piece.start, "last": piece.stop}
+    )
 
 
 AnyKind = PartKind[Any]

@@ -37,6 +37,8 @@ from cravo.core.timing import Media, SequenceFrame
 SIGNATURES = b"Lavc", b"FAAC", b"libfaac"  # of encoders of AAC, in the stream itself
 AHEAD, TREATED_AHEAD = TOGETHER + 2, TOGETHER + 1  # frames decoded, and treated, before they are needed
 CODED_AHEAD = 250  # pictures that are coded while others are copied
+FEW = 4  # of as many pictures one at most is coded where others are copied: then the time counts, not the size
+FAST = "superfast"  # as true as "veryfast" at the same quality, in about as many bytes a second as cameras write
 log = logging.getLogger("cravo.render")
 
 
@@ -156,6 +158,12 @@ class Rendering:
             return found if all(clips[clip].joinable(*end) for end in ends) else coded
         return coded
 
+    @cached_property
+    def coding(self) -> Encoding:
+        """How what is coded is coded: fast, where most of the file is copied."""
+        coded = sum(one.length for one in self.stretches if one.clip is None)
+        return self.encoding.model_copy(update={"preset": FAST}) if coded * FEW <= len(self.frames) else self.encoding
+
     def write(self, out: Path, progress: Progress = lambda done, total: None) -> None:
         """All of it, here.
 
@@ -178,7 +186,7 @@ class Rendering:
         """The pictures of a part as a file of their own, without sound, as `join` wants it."""
         with replacing(out) as file, ExitStack() as opened:
             head = self._head()
-            writer = opened.enter_context(Writer(file, self.rate, head, self.encoding, number=self._number))
+            writer = opened.enter_context(Writer(file, self.rate, head, self.coding, number=self._number))
             for done, picture in enumerate(self._rendered(part, head), 1):
                 writer.write(picture)
                 progress(done, part.length)
@@ -230,7 +238,7 @@ class Rendering:
             head = self._head() if coded else None
             sound = opened.enter_context(_Sound(self))
             beside = [*clips.values(), *made.values()]
-            writer = Writer(out, self.rate, head, self.encoding, sound.wanted, beside, pictures=total)
+            writer = Writer(out, self.rate, head, self.coding, sound.wanted, beside, pictures=total)
             opened.enter_context(writer)
             if not beside:
                 assert head is not None

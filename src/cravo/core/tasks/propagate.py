@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
@@ -53,7 +54,19 @@ def propagate(
     BadFootage, MissingFootage
         Where the clip cannot be read.
     """
-    wanted = [leg for leg in legs(shot, part, *span) if not _done(results, leg)]
+    wanted = waiting_legs(shot, part, span, results)
+    return propagate_legs(medium, shot, part, wanted, results, progress)
+
+
+def waiting_legs(shot: Shot, part: CutOut, span: tuple[int, int], results: Results) -> list[Leg]:
+    """The ways over a span that were not propagated to their ends yet; raises CravoError as `propagate` does."""
+    return [leg for leg in legs(shot, part, *span) if not _done(results, leg)]
+
+
+def propagate_legs(
+    medium: Medium, shot: Shot, part: CutOut, wanted: Sequence[Leg], results: Results, progress: Progress
+) -> tuple[set[int], int]:
+    """The same for some ways, each of which can be gone without the others."""
     if not wanted:
         return set(), 0
     work = _Propagation(medium, shot, part, results, progress, sum(len(leg.frames) for leg in wanted))

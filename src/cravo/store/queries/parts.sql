@@ -1,5 +1,12 @@
 -- name: add
-insert into part (work, number, first, last) values (%(work)s, %(number)s, %(first)s, %(last)s) on conflict do nothing;
+insert into part (work, number, first, last, about)
+values (%(work)s, %(number)s, %(first)s, %(last)s, %(about)s)
+on conflict (work, number) do update
+set first = excluded.first, last = excluded.last, about = excluded.about, state = 'waiting', claim = null, done = 0, file = null
+where (part.first, part.last, part.about) <> (excluded.first, excluded.last, excluded.about);
+
+-- name: drop_from
+delete from part where work = %(work)s and number >= %(number)s;
 
 -- name: all
 select * from part where work = %(work)s order by number;

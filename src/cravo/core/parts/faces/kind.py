@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from itertools import combinations
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.faces import Faces
-from cravo.core.finders.face_tracks import FaceObservation, arrays_of, meetings
+from cravo.core.finders.face_tracks import FaceObservation, arrays_of, between_faces, lie_on, meetings
 from cravo.core.finders.faces_around import find_faces_around
 from cravo.core.finders.found import covers, faces_key, people, searched, wanted
-from cravo.core.finders.tracks import find
+from cravo.core.finders.pieces import Piece, joined
+from cravo.core.finders.tracks import find, numbered
 from cravo.core.mattes.matte import Matte
 from cravo.core.parts.around import upright
-from cravo.core.parts.kind import Frames, PartView, SearchedKind
+from cravo.core.parts.kind import Frames, PartView, SearchedKind, in_piece
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
 from cravo.core.progress import Progress
@@ -109,6 +110,14 @@ class FacesKind(SearchedKind[Faces]):
 
     def span(self, part: Faces, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
+
+    def join(self, part: Faces, shot: Shot, pieces: Sequence[Piece], results: Results) -> None:
+        found = []
+        for piece in pieces:
+            own, within = in_piece(part, shot, piece)
+            found.append(results.faces(within, own) or ())
+        people = joined(pieces, found, lie_on, between_faces)
+        results.put_faces(shot.medium, faces_key(shot, part), numbered([one.seen for one in people]))
 
 
 def _place(seen: Mapping[int, FaceObservation], frame: int) -> Whereabouts:

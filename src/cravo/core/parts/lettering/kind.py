@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from cravo.core.document import Region, ShapePart, Shot
 from cravo.core.document.parts.lettering import Lettering
 from cravo.core.finders.found import covers_of_lines, lines_of, searched, signs_key
 from cravo.core.finders.lettering import Line, Pixels, search_lines
-from cravo.core.finders.signs import find_signs
+from cravo.core.finders.pieces import Piece
+from cravo.core.finders.signs import find_signs, joined_signs
 from cravo.core.finders.signs_around import find_signs_around
 from cravo.core.mattes.matte import Matte
-from cravo.core.parts.kind import Frames, PartView, SearchedKind, SecondSearch
+from cravo.core.parts.kind import Frames, PartView, SearchedKind, SecondSearch, in_piece
 from cravo.core.parts.lettering.again import LinesAgain
 from cravo.core.parts.observation import Thing
 from cravo.core.parts.shapes import covered_by
@@ -88,6 +89,13 @@ class LetteringKind(SearchedKind[Lettering]):
 
     def span(self, part: Lettering, shot: Shot) -> tuple[int, int]:
         return searched(shot, part)
+
+    def join(self, part: Lettering, shot: Shot, pieces: Sequence[Piece], results: Results) -> None:
+        found = []
+        for piece in pieces:
+            own, within = in_piece(part, shot, piece)
+            found.append(results.lines(within, own) or ())
+        results.put_lines(shot.medium, signs_key(shot, part), joined_signs(pieces, found))
 
 
 KIND = LetteringKind()
