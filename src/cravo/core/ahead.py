@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import os
+import sys
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from functools import cache
 from queue import Full, Queue
-from threading import Event, Thread
+from threading import Event, Thread, get_native_id
 from typing import TypeVar
 
 T = TypeVar("T")
 R = TypeVar("R")
 
 MOST = 8
+BEHIND = 10  # niceness of threads that others should not wait for, and of those that they start
 TOGETHER = min(max(len(os.sched_getaffinity(0)), 2), MOST)  # threads that work for several things at once
 
 
@@ -58,6 +60,8 @@ def ahead(items: Iterable[T], work: Callable[[T], R], count: int, threads: int =
 def eagerly(items: Iterable[T], count: int) -> Iterator[Iterator[T]]:
     """Items that are taken from the beginning on in a thread of its own, at most so many before they are wanted.
 
+    That thread, and those it starts, give way to the caller's.
+
     What taking one raises is raised where it would have come; taking ends with the context.
     """
     queue: Queue[tuple[T | None, BaseException | None]] = Queue(count)  # in the end StopIteration
@@ -71,6 +75,8 @@ def eagerly(items: Iterable[T], count: int) -> Iterator[Iterator[T]]:
         return False
 
     def take() -> None:
+        if sys.platform == "linux":  # elsewhere a thread has no priority of its own
+            os.setpriority(os.PRIO_PROCESS, get_native_id(), BEHIND)
         try:
             for item in items:
                 if not put(item, None):
