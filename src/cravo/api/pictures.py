@@ -55,7 +55,7 @@ def small(
         facts = studio.stores.media.get(shot.medium).facts
         whole = plan.shots.treated(
             shot, source_frame, plan.shots.source(shot, source_frame, (facts.width, facts.height))
-        ).to_rgb()
+        )
         pixels = around(whole, (x, y), (side, side), SMALL[1])
     # It may show what is not hidden yet: no copy of it is to stay anywhere.
     jpeg = cv2.imencode(".jpg", pixels[:, :, ::-1])[1].tobytes()

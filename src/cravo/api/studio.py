@@ -186,7 +186,7 @@ class Studio:
             known = self._pictures.get(key)
         if wanted.trial is None and known is not None:
             return known
-        jpeg = encode(*self.rendered(project, wanted), wanted)
+        jpeg = encode(*self._rendered(state, wanted), wanted)
         if wanted.trial is not None:
             return jpeg
         with self._lock:
@@ -205,8 +205,8 @@ class Studio:
                     if self._thumbnail_reader is not None:
                         self._thumbnail_reader[1].close()
                     self._thumbnail_reader = medium, Reader(clip.path, clip.facts, 1)
-                rgb = self._thumbnail_reader[1].read(frame).to_rgb()
-            small = around(rgb, middle, (AROUND * size[0], AROUND * size[1]), THUMBNAIL)
+                picture = self._thumbnail_reader[1].read(frame)
+            small = around(picture, middle, (AROUND * size[0], AROUND * size[1]), THUMBNAIL)
             known = cv2.imencode(".jpg", small[:, :, ::-1])[1].tobytes()
             with self._lock:
                 self._thumbnails[key] = known
@@ -216,12 +216,15 @@ class Studio:
         """One frame before it is coded, and the plan it is of; the last few are kept, which scopes look at again."""
         state = self.state(project)
         self._settle(state, wanted.frame)
+        return self._rendered(state, wanted)
+
+    def _rendered(self, state: State, wanted: PictureRequest) -> tuple[Plan, Picture]:
         plan = self.plan(state) if wanted.trial is None else self._tried(state, wanted.trial)
         same = wanted.model_copy(update={"view": "picture", "region": None, "close": False})
         turns = wanted.around is not None and not wanted.aside and wanted.before in (0, 1)
         if wanted.around is not None and turns:  # the wide picture stays the same
             same.around = wanted.around.model_copy(update={"yaw": 0.0, "pitch": 0.0})
-        key = (project, state.revision, self._stamps(state.document), same.model_dump_json())
+        key = (state.id, state.revision, self._stamps(state.document), same.model_dump_json())
         with self._lock:
             turn = self._turns.setdefault(key, Lock())
         # A picture and its scopes are asked for at the same time: the first one renders, the others wait for it.
@@ -375,11 +378,17 @@ def _close(pixels: Pixels, box: Box) -> Pixels:
     return cv2.resize(cut, (CLOSE_WIDTH, CLOSE_WIDTH * height // width), interpolation=cv2.INTER_AREA)
 
 
-def around(rgb: Pixels, middle: tuple[float, float], size: tuple[float, float], wide: int) -> Pixels:
-    """A part of a picture around a place, `wide` pixels wide; beyond its border the border goes on."""
+def around(picture: Picture, middle: tuple[float, float], size: tuple[float, float], wide: int) -> Pixels:
+    """A part of a picture around a place, (height, `wide`, 3) in RGB; beyond its border the border goes on."""
     scale = wide / max(size)
     tall = max(round(size[1] * scale), 24)
-    onto = np.array([[scale, 0, wide / 2 - scale * middle[0]], [0, scale, tall / 2 - scale * middle[1]]])
+    (x, y), across, down = middle, wide / 2 / scale + 4, tall / 2 / scale + 4  # and what is mixed at the edge
+    seen = Box(int(x - across), int(y - down), int(x + across) + 1, int(y + down) + 1)
+    seen = seen.even().within(picture.width, picture.height)
+    if seen.empty:
+        seen = Box(0, 0, picture.width, picture.height)
+    onto = np.array([[scale, 0, wide / 2 - scale * (x - seen.left)], [0, scale, tall / 2 - scale * (y - seen.top)]])
+    rgb = picture.crop(seen).to_rgb()
     small = cv2.warpAffine(rgb, onto, (wide, tall), flags=cv2.INTER_AREA, borderMode=cv2.BORDER_REPLICATE)
     return np.asarray(small, np.uint8)
 

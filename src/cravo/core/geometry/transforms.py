@@ -155,6 +155,8 @@ def carry(pose: Pose, matrix: Matrix) -> Pose:
     matrix
         3x3; what it turns beyond half a circle is kept in the rotation's degrees.
     """
+    if matrix is IDENTITY:
+        return pose
     x, y = apply(matrix, np.array([[pose.x, pose.y]]))[0]
     degrees = parts_of(matrix, (pose.x, pose.y))[1]
     return pose_from(locally(matrix, pose.x, pose.y) @ linear_of(pose), x, y, pose.rotation + degrees)
