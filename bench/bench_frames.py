@@ -38,6 +38,7 @@ def measure() -> Measures:
         jumps = random.Random(7).sample(range(of.facts.frames), JUMPS)
         fresh = [_jump(address, project, frame) for frame in jumps]
         again = [_jump(address, project, frame) for frame in jumps]
+        tried = [_tried(address, project, jumps[0], 0.01 * number) for number in range(-1, JUMPS)][1:]
         sparse = _project(address, of, _few_keys(of, Path(folder)))
         far = [_jump(address, sparse, frame) for frame in jumps]
     return {
@@ -47,6 +48,7 @@ def measure() -> Measures:
         ),
         "frame.cached_p95_ms": Measure(_p95(again), "ms", 30, low=True),
         "frame.uncached_p95_ms": Measure(_p95(fresh), "ms", 150, low=True),
+        "frame.changed_look_p95_ms": Measure(_p95(tried), "ms", 60, low=True),
         "frame.uncached_few_keys_p95_ms": Measure(_p95(far), "ms", 150, low=True),
     }
 
@@ -71,6 +73,16 @@ def followed_there(address: str, document: Project) -> str:
 def _jump(address: str, project: str, frame: int) -> float:
     start = perf_counter()
     ask(address, f"/api/projects/{project}/picture", {"frame": frame, **SIZE})
+    return perf_counter() - start
+
+
+def _tried(address: str, project: str, frame: int, exposure: float) -> float:
+    """As while a number of the regrade around the third region is dragged: another picture for each value."""
+    settings = {"exposure": exposure, "contrast": 10.0}
+    path = "/layers/0/items/0/regions/2/outside/0/settings"
+    trial = {"patch": [{"op": "replace", "path": path, "value": settings}]}
+    start = perf_counter()
+    ask(address, f"/api/projects/{project}/picture", {"frame": frame, "trial": trial, **SIZE})
     return perf_counter() - start
 
 
