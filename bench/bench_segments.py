@@ -1,4 +1,4 @@
-"""A long export by one worker and by two, each held to one core, as if each were a machine of its own."""
+"""A long export, and a search of many shots, by one worker and by two, each held to one core as if it were a machine."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from time import monotonic, sleep
 
 from bench.demo import clip, three_regions
 from bench.report import Measure, Measures
-from cravo.core.document import Layer
+from cravo.core.document import Faces, Layer, MediumRef, Project, Region, Shot
 from cravo.core.motion.targets import targets
 from cravo.core.results import MemoryResults
 from cravo.jobs.queue import start
@@ -25,6 +25,7 @@ from cravo.store.server import Server
 from cravo.store.work import Frozen
 
 TURNS = 3  # of the clip, one after the other: 450 pictures
+SHOTS, SEARCHED = 6, 75  # shots that are searched, and frames of each
 ORDER = 1, 2, 2, 1  # workers: what drifts meanwhile concerns both alike
 PATIENCE = 900.0
 
@@ -39,25 +40,54 @@ def measure() -> Measures:
         migrate(url)
         prepare(url)
         stores = open_stores(url, folder)
-        work = _work(stores)
-        took: dict[int, list[float]] = {1: [], 2: []}
-        for count in ORDER:
-            with _workers(url, folder, count):
-                took[count].append(_took(stores, work()))
+        medium = str(stores.media.add_file(of.path, "conductor.mp4")["id"])
+        stores.media.ready(medium, of.facts)
+        exported = _speedup(stores, url, folder, _exports(stores, medium))
+        searched = _speedup(stores, url, folder, _searches(stores, medium))
         stores.database.close()
     finally:
         server.stop()
     return {
-        "segments.speedup_2_workers": Measure(sum(took[1]) / sum(took[2]), "x", 1.6),
+        "segments.speedup_2_workers": Measure(exported, "x", 1.6),
+        "segments.search_speedup_2_workers": Measure(searched, "x", 1.6),
         "segments.pictures": Measure(TURNS * of.facts.frames, "pictures"),
     }
 
 
-def _work(stores: Stores) -> Callable[[], str]:
+def _speedup(stores: Stores, url: str, folder: Path, begin: Callable[[], str]) -> float:
+    took: dict[int, list[float]] = {1: [], 2: []}
+    for count in ORDER:
+        with _workers(url, folder, count):
+            took[count].append(_took(stores, begin()))
+    return sum(took[1]) / sum(took[2])
+
+
+def _searches(stores: Stores, medium: str) -> Callable[[], str]:
+    """What begins anew the search for faces in several shots of a clip, with settings that nobody has searched with."""
+    turn = 0
+
+    def begin() -> str:
+        nonlocal turn
+        turn += 1
+        shots = [
+            Shot(
+                name=f"{n}", medium=medium, start=n * SEARCHED, first=n, last=n + SEARCHED - 1,
+                regions=[Region(name="Faces", parts=[Faces(smallest=10 + turn / 100)])],
+            )
+            for n in range(SHOTS)
+        ]  # fmt: skip
+        project = Project(name="p", layers=[Layer(items=list(shots))], media=[MediumRef(id=medium, name="c.mp4")])
+        state = stores.projects.add(project)
+        parts = [(shot.id, shot.regions[0].parts[0].id) for shot in shots]
+        ends = [SEARCHED * (n + 1) for n in range(SHOTS)]
+        return str(start(stores, "shots", "Finding", state.id, None, None, parts=parts, ends=ends)["id"])
+
+    return begin
+
+
+def _exports(stores: Stores, medium: str) -> Callable[[], str]:
     """What begins the export anew, of several turns of a clip with three regions."""
     of = clip("conductor")
-    medium = str(stores.media.add_file(of.path, "conductor.mp4")["id"])
-    stores.media.ready(medium, of.facts)
     piece = three_regions(of, medium)
     (shot,) = piece.project.shots()
     assert isinstance(piece.results, MemoryResults)
@@ -85,7 +115,7 @@ def _workers(url: str, folder: Path, count: int) -> Iterator[None]:
     """So many workers, each on a core of its own."""
     cores = sorted(os.sched_getaffinity(0))
     environment = {**os.environ, "CRAVO_DATABASE_URL": url, "CRAVO_DATA": str(folder)}
-    command = [sys.executable, "-m", "cravo.cli", "worker", "--lanes", "soon"]
+    command = [sys.executable, "-m", "cravo.cli", "worker", "--lanes", "all"]
     running = [
         subprocess.Popen(["taskset", "-c", str(cores[n % len(cores)]), *command], env=environment) for n in range(count)
     ]
