@@ -72,7 +72,9 @@ def share(
         errors = [one.exception() for one in [pool.submit(go) for _ in range(at_once)]]
     for error in sorted(filter(None, errors), key=lambda error: isinstance(error, Stopped)):
         raise error
-    return stores.parts.all(work)
+    rows = stores.parts.all(work)
+    tell(sum(row["done"] for row in rows))
+    return rows
 
 
 def assist(stores: Stores, work: str, queue: Queue, make: Make) -> None:

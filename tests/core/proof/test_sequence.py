@@ -32,6 +32,7 @@ from cravo.core.finders.signs import LineObservation, SignTrack
 from cravo.core.footage.formats import Encoding
 from cravo.core.footage.probe import probe
 from cravo.core.parts.lettering.again import check_lines, spotted
+from cravo.core.proof import sequence
 from cravo.core.proof.file import tell_tales
 from cravo.core.proof.looks import attacked_looks, weak_looks
 from cravo.core.proof.report import Report, file_seen, read_report
@@ -115,7 +116,9 @@ def test_a_mended_look_is_not_weak_any_more() -> None:
 
 
 @pytest.mark.skipif(not has_model(FACES_FAR), reason="the networks could not be installed here")
-def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(clip: Path, tmp_path: Path) -> None:
+def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(
+    clip: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     piece = Piece(clip, Look(kind="pixelate", settings=dict(TURNING)))
     plan = piece.plan()
     proof = prove(plan, lambda done, total: None)
@@ -140,6 +143,12 @@ def test_a_piece_is_clean_and_its_file_too_and_one_that_is_not_says_where(clip: 
     # So is a part of it, whose frames count from the part's first one.
     render(piece.project, media, piece.faces, tmp_path / "part.mp4", Encoding(), first=10, last=14)
     assert prove_file(plan, tmp_path / "part.mp4", lambda done, total: None, first=10) == []
+
+    # On no frame is what is seen around a cover taken for what is beneath it.
+    with monkeypatch.context() as every:
+        every.setattr(sequence, "LOOKED_AT", 1)
+        assert prove_file(plan, out, lambda done, total: None) == []
+        assert len(prove_file(plan, bare, lambda done, total: None)) == FRAMES
 
     # Somebody deleted the track of the second face.
     piece.part.gone.append("2")

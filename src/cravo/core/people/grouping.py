@@ -12,8 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.cluster.hierarchy import fcluster, linkage
-from scipy.spatial.distance import squareform
 
 from cravo.core.people.describe import Vector
 
@@ -98,6 +96,10 @@ def grouped(
             between[of[one], of[other]] = between[of[other], of[one]] = NEVER
     if len(nodes) == 1:
         return Grouping([tuple(nodes[0])], [], [])
+    # A second at every start, for what few ask for.
+    from scipy.cluster.hierarchy import fcluster, linkage
+    from scipy.spatial.distance import squareform
+
     tree = linkage(squareform(between, checks=False), "average")
     labels = fcluster(tree, CUT, "distance")
     members = [[k for k in range(len(nodes)) if labels[k] == label] for label in dict.fromkeys(labels)]

@@ -123,7 +123,9 @@ def still_there(written: Pixels, source: Pixels, matte: NDArray[np.float32]) -> 
     for face in search(written, 0.5):
         if face.sure >= BELIEVED and (covered_share(matte, face.oval, size) or 0) > 0.5:
             shown, meant = (upright(cv2.cvtColor(one, cv2.COLOR_RGB2GRAY), face.oval) for one in (written, source))
-            if alike(shown, meant) > BROUGHT_BACK:
+            # What is found reaches beyond what is hidden, and there both are the same.
+            hidden = upright(cv2.resize((matte > 0.5).astype(np.uint8), size), face.oval) > 0.5
+            if alike(shown, meant, hidden) > BROUGHT_BACK:
                 return True
     return False
 

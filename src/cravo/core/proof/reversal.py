@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cravo.core.cutout.masks import shrunk
 from cravo.core.finders.faces import Oval
 from cravo.core.looks.blur import gaussian
 
@@ -92,10 +93,22 @@ def _divided(picture: Grey, sigma: float, frames: int) -> Grey:
     return np.asarray(np.fft.ifft2(np.fft.fft2(calm) * damped).real, np.float32)
 
 
-def alike(one: Grey, other: Grey) -> float:
-    """How far the details of two faces agree, 0..1: their correlation inside the oval."""
+def alike(one: Grey, other: Grey, hidden: NDArray[np.bool_] | None = None) -> float:
+    """How far the details of two faces agree, 0..1: their correlation inside the oval.
+
+    Parameters
+    ----------
+    one, other
+        As `upright` lays them.
+    hidden
+        Where alone they are compared, (SIDE, SIDE): at its border by as much less as details reach across it.
+    """
     y, x = np.mgrid[:SIDE, :SIDE] - (SIDE - 1) / 2
     inside = np.hypot(x, y / 1.2) < 0.45 * WIDE
+    if hidden is not None:
+        inside &= shrunk(hidden, round(COARSE * WIDE))
+        if not inside.any():
+            return 0.0
     a, b = (_details(each)[inside] for each in (one, other))
     spread = float(a.std() * b.std())
     return max(float(((a - a.mean()) * (b - b.mean())).mean()) / spread, 0.0) if spread > 1e-3 else 0.0
