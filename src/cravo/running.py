@@ -111,7 +111,7 @@ def start(say: Say, host: str = "127.0.0.1", port: int | None = None) -> str:
         )
     address, supervisor = f"http://{host}:{port}", Process.of(child.pid)
     write_state(address, supervisor, {}, owned)
-    _await(lambda: _answers(address), supervisor, folder / "api.log")
+    _await(lambda: answers(address), supervisor, folder / "api.log")
     return address
 
 
@@ -198,7 +198,7 @@ def _health(address: str) -> dict[str, Any]:
         return {}
 
 
-def _answers(address: str) -> bool:
+def answers(address: str) -> bool:
     """Whether the API answers, and says that its database does."""
     return bool(_health(address).get("database"))
 

@@ -12,12 +12,13 @@ from threading import Event
 from time import monotonic
 
 from cravo.core.errors import CravoError
-from cravo.running import Process, write_state
+from cravo.running import Process, answers, write_state
 from cravo.store.database import data_folder
 from cravo.store.server import Server
 
 LOOKS = 0.5  # seconds between two looks
 FIRST_PAUSE, LONGEST_PAUSE = 0.5, 30.0  # seconds before a part is started again: doubled each time it dies early
+ALONE = 15.0  # seconds that the others wait at most for the API to answer
 SETTLED = 30.0  # seconds after which a part that lives is taken to live well
 # The workers of a machine, and the lanes of each (`jobs/queue.py`); two of them draw the demo, one on each core.
 WORKERS = {"worker": ("now", "all", "aside"), "second worker": ("soon", "aside")}
@@ -71,6 +72,7 @@ class Supervisor:
     parts: list[Part]
     server: Server | None  # none where the database is somebody else's
     over: Event = field(default_factory=Event)
+    began: float = field(default_factory=monotonic)
 
     def run(self) -> None:
         for name in (signal.SIGTERM, signal.SIGINT):
@@ -83,11 +85,17 @@ class Supervisor:
                 for part in self.parts:  # they know the old place
                     part.end()
             environment = {**os.environ, "CRAVO_DATABASE_URL": url}
-            started = [part.name for part in self.parts if part.look(environment)]
+            started = [part.name for part in self._wanted() if part.look(environment)]
             unsaid = (unsaid or bool(started)) and not self._written()
             self.over.wait(LOOKS)
         for part in self.parts:
             part.end()
+
+    def _wanted(self) -> list[Part]:
+        """At first the API alone, as somebody waits for it: the others would take the cores with which it starts."""
+        if self.parts[-1].child is None and monotonic() - self.began < ALONE and not answers(self.address):
+            return self.parts[:1]
+        return self.parts
 
     def _database(self, url: str) -> str:
         """Where the database is, started again if it died."""
