@@ -53,6 +53,7 @@ export class Player {
     if (this.began !== null || this.over) return
     this.began = Infinity // so that nobody else starts
     const buffer = await first
+    if (this.over) return // stopped meanwhile, and its sound closed
     await Promise.race([this.sound.resume(), new Promise((go) => setTimeout(go, 200))])
     if (this.over) return
     // What is scheduled now is heard after the output's own delay; the picture waits for it.
