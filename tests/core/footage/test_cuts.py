@@ -63,6 +63,17 @@ def test_a_flash_a_quick_pan_and_somebody_who_passes_are_no_cuts() -> None:
         assert list(cuts(numbered(pictures))) == []
 
 
+def test_where_nothing_is_seen_no_shot_ends() -> None:
+    """A lens that is covered, the night, a wall by whose light the camera sets itself, with grain."""
+    grain = np.random.default_rng(1)
+    dark = [np.clip(grain.normal(4, 2, (HEIGHT, WIDTH, 3)), 0, 255).astype(np.uint8) for _ in range(60)]
+    wall = [np.clip(grain.normal(60 + k, 6, (HEIGHT, WIDTH, 3)), 0, 255).astype(np.uint8) for k in range(100)]
+    black = [np.zeros((HEIGHT, WIDTH, 3), np.uint8)] * 60
+    for pictures in (dark, wall, black):
+        assert list(cuts(numbered(pictures))) == []
+    assert list(cuts(numbered([*dark, *shot(1, 60)]))) == [60]
+
+
 def test_no_face_track_runs_over_a_cut(tmp_path: Path) -> None:
     before = two_heads(tmp_path / "one.mp4", 16)
     pictures = [rgb for _, rgb in rgb_ahead(before, probe(before), range(16))]

@@ -20,6 +20,8 @@ SMALL = 160, 90
 NOTHING = 0.05  # share of the picture that is found again, below which it is another one whatever else says
 STAYS = 0.3  # share of the picture that is found again, from which on somebody only passes before the camera
 ALIKE = 0.2  # of the picture's own deviation, by which a place that is found again may differ
+SEEN = 6  # levels of 255 in shrunk and softened pictures, below which two are one: the dark, a wall, grain
+PLAIN = 2  # deviation of such a picture in levels, below which there is nothing in it
 FLASH = 3  # frames after which what was there is there again after a flash
 FADES = 24, 48  # frames over which a fade is looked for: those before it and after it that stand still included
 STILL = 2  # frames of these on each side, at least
@@ -34,11 +36,21 @@ class Glance:
     small: Pixels
 
     @cached_property
+    def soft(self) -> Floats:
+        """It without what is fine, R'G'B' of 0..255."""
+        return np.asarray(cv2.GaussianBlur(self.small.astype(np.float32), (0, 0), 3), np.float32)
+
+    @cached_property
     def coarse(self) -> Floats:
         """Its luma without what is fine, as a vector of mean 0 and length 1, or of zeros where all of it is alike."""
-        grey = cv2.GaussianBlur(cv2.cvtColor(self.small, cv2.COLOR_RGB2GRAY), (0, 0), 3).astype(np.float32).ravel()
+        grey = cv2.cvtColor(self.soft, cv2.COLOR_RGB2GRAY).ravel()
         away = grey - grey.mean()
         return np.asarray(away / max(float(np.linalg.norm(away)), 1e-6), np.float32)
+
+    @property
+    def plain(self) -> bool:
+        """Whether nothing can be made out in it."""
+        return float(self.soft.std((0, 1)).max()) < PLAIN
 
     @cached_property
     def colours(self) -> Floats:
@@ -80,8 +92,7 @@ def cuts(pictures: Iterable[tuple[int, Pixels]]) -> Iterator[int]:
 
 def is_cut(one: Glance, other: Glance) -> bool:
     """Whether a new shot begins between two frames."""
-    place = _place(one, other)
-    if place >= LESS_PLACE:
+    if _place(one, other) >= LESS_PLACE or float(np.abs(one.soft - other.soft).max()) < SEEN:
         return False
     again = _found_again(one.small, other.small)
     return again < NOTHING or (again < STAYS and _differs(one, other))
@@ -126,10 +137,13 @@ def _faded(recent: Sequence[tuple[int, Glance]], length: int) -> int | None:
     Each frame of a fade is a mixture of both, with ever more of the second (Nam, Tewfik 2005); frames between two
     places of a camera are not.
     """
-    if len(recent) <= length or not _differs(recent[-1 - length][1], recent[-1][1]):
+    if len(recent) <= length:
+        return None
+    first, last = recent[-1 - length][1], recent[-1][1]
+    if (first.plain and last.plain) or not _differs(first, last):
         return None
     window = list(recent)[-1 - length :]
-    every = np.stack([cv2.GaussianBlur(one.small, (0, 0), 3).astype(np.float32).ravel() for _, one in window])
+    every = np.stack([one.soft.ravel() for _, one in window])
     way = every[-1] - every[0]
     shares = (every - every[0]) @ way / (way @ way)
     rest = every - every[0] - shares[:, None] * way
