@@ -10,7 +10,7 @@ from tests.footage import make_clip, textured
 from tests.heads import two_heads
 
 from cravo.core.document import Faces, Motion, Pose, Shot, around
-from cravo.core.footage.cuts import cuts
+from cravo.core.footage.cuts import cuts, glance, is_cut
 from cravo.core.footage.probe import probe
 from cravo.core.footage.reader import rgb_ahead
 from cravo.core.mattes.matte import Matte
@@ -18,6 +18,7 @@ from cravo.core.results import MemoryResults
 from cravo.core.tasks.search import search
 from cravo.core.tasks.track import track
 from cravo.core.timing import Medium, begins
+from cravo.demo.make import SCENES
 
 WIDTH, HEIGHT = 320, 180
 Pixels = np.ndarray
@@ -44,6 +45,12 @@ def numbered(pictures: list[Pixels]) -> Iterator[tuple[int, Pixels]]:
 
 def test_hard_cuts_are_found_on_their_frames() -> None:
     assert list(cuts(numbered([*shot(1, 12), *shot(2, 9), *shot(3, 15)]))) == [12, 21]
+
+
+def test_two_views_of_one_yard_are_two_shots() -> None:
+    """Sky, bricks and cobbles lie where they lay, in the same colours; what stands there does not."""
+    visitors, tram = (SCENES[name]().picture(frame)[..., ::-1] for name, frame in (("yard", 39), ("tram", 0)))
+    assert is_cut(glance(np.ascontiguousarray(visitors)), glance(np.ascontiguousarray(tram)))
 
 
 @pytest.mark.parametrize("over", [6, 12, 30])

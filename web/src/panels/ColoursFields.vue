@@ -141,7 +141,7 @@ function drop(index: number) {
       />
       <NumberField
         tight
-        label="Soft"
+        label="Softness"
         unit="°"
         name="Softness of hue"
         :value="part.hue_soft"
