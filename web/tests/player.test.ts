@@ -2,14 +2,12 @@ import { afterEach, expect, test, vi } from 'vitest'
 import { Player } from '../src/viewer/player'
 import type { PictureRequest } from '../src/api/types'
 
-/** Sound as a browser has it: once closed, it cannot go on. */
+/** Sound that does not begin, until it is closed. */
 class Sound {
-  state = 'suspended'
-  resume = vi.fn(() =>
-    this.state === 'closed' ? Promise.reject(new Error('Cannot resume a closed AudioContext.')) : Promise.resolve(),
-  )
+  end: (error: Error) => void = () => {}
+  resume = vi.fn(() => new Promise<void>((_, end) => (this.end = end)))
   close() {
-    this.state = 'closed'
+    this.end(new Error('The AudioContext is closed.'))
     return Promise.resolve()
   }
 }
@@ -27,23 +25,35 @@ class Socket {
 
 afterEach(() => vi.unstubAllGlobals())
 
-test('playback that is stopped before its sound has come ends quietly', async () => {
-  let come: (answer: Response) => void = () => {}
-  const sounds: Sound[] = []
+let come: (answer: Response) => void
+let sound: Sound
+
+/** Playback whose first picture is there, and what waits for its sound. */
+function played(): [Player, Promise<void>] {
   vi.stubGlobal('AudioContext', function () {
-    sounds.push(new Sound())
-    return sounds[0]
+    return (sound = new Sound())
   })
   vi.stubGlobal('WebSocket', Socket)
   vi.stubGlobal('location', { protocol: 'http:', host: 'here' })
   vi.stubGlobal('fetch', () => new Promise<Response>((done) => (come = done)))
   vi.stubGlobal('createImageBitmap', () => Promise.resolve({ close() {} }))
-
   const player = new Player('film', { frame: 0 } as PictureRequest, 1, 25, { frame() {}, end() {} })
-  const started = Socket.last.onmessage({ data: new ArrayBuffer(8) })
+  return [player, Socket.last.onmessage({ data: new ArrayBuffer(8) })]
+}
+
+test('playback that is stopped before its sound has come ends quietly', async () => {
+  const [player, started] = played()
   await Promise.resolve()
   player.stop()
   come(new Response(''))
   await started
-  expect(sounds[0].resume).not.toHaveBeenCalled()
+  expect(sound.resume).not.toHaveBeenCalled()
+})
+
+test('playback that is stopped while its sound begins ends quietly', async () => {
+  const [player, started] = played()
+  come(new Response(''))
+  await vi.waitFor(() => expect(sound.resume).toHaveBeenCalled())
+  player.stop()
+  await expect(started).resolves.toBeUndefined()
 })

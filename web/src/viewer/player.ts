@@ -54,7 +54,7 @@ export class Player {
     this.began = Infinity // so that nobody else starts
     const buffer = await first
     if (this.over) return // stopped meanwhile, and its sound closed
-    await Promise.race([this.sound.resume(), new Promise((go) => setTimeout(go, 200))])
+    await Promise.race([this.sound.resume().catch(() => {}), new Promise((go) => setTimeout(go, 200))])
     if (this.over) return
     // What is scheduled now is heard after the output's own delay; the picture waits for it.
     this.began = performance.now() + 1000 * (this.sound.outputLatency || 0)
